@@ -1,0 +1,43 @@
+#pragma once
+#include <optional>
+#include <string>
+
+#include "dardo/io/scene.hpp"
+
+namespace dardo::cli {
+
+/// The program's exit codes.
+enum Exit : int { kDone = 0, kExpectationFailed = 1, kBadInput = 2 };
+
+struct ResolveOptions {
+  std::string scene, launch, why;
+  bool json = false;
+};
+struct DrawOptions {
+  std::string scene, launch, output, size = "1280x800";
+};
+struct DemoOptions {
+  std::string folder = "dardo-demo";
+};
+struct SchemaOptions {
+  bool outcome = false;
+};
+
+int run_resolve(const ResolveOptions& options);
+int run_draw(const DrawOptions& options);
+int run_demo(const DemoOptions& options);
+int run_schema(const SchemaOptions& options);
+
+/// The launches that were asked for: the named one, or all. Prints what is wrong and returns nothing when
+/// there is no such launch.
+std::optional<std::vector<const io::SceneLaunch*>> pick_launches(const io::Scene& scene,
+                                                                 const std::string& launch);
+
+/// Prints the outcomes of launches as tables.
+void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches);
+
+/// Writes a picture of a launch; false, with a message printed, when that fails.
+bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
+                   int height);
+
+}  // namespace dardo::cli

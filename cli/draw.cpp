@@ -1,0 +1,71 @@
+#include <fmt/format.h>
+
+#include <charconv>
+
+#include "commands.hpp"
+#include "dardo/dardo.hpp"
+#include "dardo/draw/picture.hpp"
+#include "terminal.hpp"
+
+namespace dardo::cli {
+namespace {
+
+/// "1280x800"
+bool parse_size(const std::string& text, int& width, int& height) {
+  const char* const end = text.data() + text.size();
+  const auto first = std::from_chars(text.data(), end, width);
+  if (first.ec != std::errc() || first.ptr == end || *first.ptr != 'x') return false;
+  const auto second = std::from_chars(first.ptr + 1, end, height);
+  return second.ec == std::errc() && second.ptr == end;
+}
+
+}  // namespace
+
+bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
+                   int height) {
+  const Outcome outcome = resolve(scene.arena, launch.attack, launch.launch);
+  const auto bytes = draw::picture(sketch(scene.arena, outcome), {*draw::format_of(path), width, height});
+  if (!bytes) {
+    print_error("--size: " + bytes.error());
+    return false;
+  }
+  const auto written = io::write_text(path, *bytes);
+  if (!written) print_problems(written.error());
+  return written.has_value();
+}
+
+int run_draw(const DrawOptions& options) {
+  int width = 0, height = 0;
+  if (!parse_size(options.size, width, height)) {
+    print_error(fmt::format("--size {}: is not a size; expected width x height in pixels, such as 1280x800",
+                            options.size));
+    return kBadInput;
+  }
+  if (!draw::format_of(options.output)) {
+    print_error(fmt::format("-o {}: has no ending that says the format; expected .png, .svg or .pdf",
+                            options.output));
+    return kBadInput;
+  }
+  const auto scene = io::read_scene(options.scene);
+  if (!scene) {
+    print_problems(scene.error());
+    return kBadInput;
+  }
+  const auto launches = pick_launches(*scene, options.launch);
+  if (!launches) return kBadInput;
+  if (launches->empty()) {
+    print_error(
+        fmt::format("{}: has no launch to draw; expected at least one in \"launches\"", options.scene));
+    return kBadInput;
+  }
+  const io::SceneLaunch& launch = *launches->front();
+  if (!write_picture(*scene, launch, options.output, width, height)) return kBadInput;
+  fmt::print("{}\n", options.output);
+  if (launches->size() > 1) {
+    fmt::print(stderr, "drew {}, the first of {} launches; --launch picks another\n", launch.launch.id,
+               launches->size());
+  }
+  return kDone;
+}
+
+}  // namespace dardo::cli

@@ -1,0 +1,63 @@
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+
+#include "commands.hpp"
+#include "terminal.hpp"
+
+int main(int argc, char** argv) {
+  using namespace dardo::cli;
+  CLI::App app{"Which targets an attack reaches, and why the others are not."};
+  app.name("dardo");
+  app.set_version_flag("--version", "dardo " DARDO_VERSION);
+  app.require_subcommand(1);
+  app.footer(
+      "First steps:\n"
+      "  dardo demo                                        a harbour at night: tables and pictures\n"
+      "  dardo resolve scenes/harbour.json                 who is struck, and why the others are not\n"
+      "  dardo resolve scenes/harbour.json --why raider-3  every gate for one body, with its numbers\n"
+      "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
+      "  dardo schema > scene.schema.json                  so that your editor completes and checks "
+      "scenes\n\n"
+      "SCENE is a file, or - for standard input.\n"
+      "Exit codes: 0 done, 1 an expectation failed, 2 bad input or usage.");
+
+  ResolveOptions resolve;
+  auto* resolve_command =
+      app.add_subcommand("resolve", "Who is struck by each launch, and why the others are not");
+  resolve_command->add_option("SCENE", resolve.scene, "Scene file, or - for standard input")->required();
+  resolve_command->add_option("--launch", resolve.launch, "Only the launch with this id");
+  resolve_command->add_flag("--json", resolve.json, "For machines: one JSON object, nothing else");
+  resolve_command->add_option("--why", resolve.why, "Every gate for this body, with what was measured");
+
+  DrawOptions draw;
+  auto* draw_command = app.add_subcommand("draw", "A picture of a launch, from the geometry that decided");
+  draw_command->add_option("SCENE", draw.scene, "Scene file, or - for standard input")->required();
+  draw_command->add_option("--launch", draw.launch,
+                           "The launch with this id; the scene's first unless given");
+  draw_command->add_option("-o,--output", draw.output, "File to write: .png, .svg or .pdf")->required();
+  draw_command->add_option("--size", draw.size, "Width x height in pixels")->capture_default_str();
+
+  DemoOptions demo;
+  auto* demo_command =
+      app.add_subcommand("demo", "A raid on Saltmarsh harbour: prints the tables, writes the pictures");
+  demo_command->add_option("--out", demo.folder, "Folder for the pictures and the scene")
+      ->capture_default_str();
+
+  SchemaOptions schema;
+  auto* schema_command = app.add_subcommand("schema", "Prints the JSON Schema of scene files");
+  schema_command->add_flag("--outcome", schema.outcome, "That of `resolve --json` instead");
+
+  try {
+    app.parse(argc, argv);
+    if (*resolve_command) return run_resolve(resolve);
+    if (*draw_command) return run_draw(draw);
+    if (*demo_command) return run_demo(demo);
+    return run_schema(schema);
+  } catch (const CLI::ParseError& e) {
+    return app.exit(e) == 0 ? kDone : kBadInput;
+  } catch (const std::exception& e) {
+    print_error(e.what());
+    return kBadInput;
+  }
+}

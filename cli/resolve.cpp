@@ -1,0 +1,118 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "commands.hpp"
+#include "dardo/dardo.hpp"
+#include "dardo/io/outcome_json.hpp"
+#include "terminal.hpp"
+
+namespace dardo::cli {
+namespace {
+
+std::string metres(double v) { return fmt::format("{:.2f} m", v); }
+std::string place(const Vec3& p) { return fmt::format("({:.2f}, {:.2f}, {:.2f})", p.x, p.y, p.z); }
+
+void print_outcome(const Outcome& out, const Arena& arena) {
+  fmt::print("{}  {} by {}, {}\n", toned(out.launch, Tone::strong), out.attack, arena.body(out.by).id,
+             explain_end(out, arena));
+  Table struck({Tone::good, Tone::good});
+  for (std::size_t i = 0; i < out.strikes.size(); ++i) {
+    const Strike& s = out.strikes[i];
+    const Hitbox& hitbox = arena.build(arena.body(s.body).build).hitboxes[s.hitbox];
+    struck.add({fmt::format("{:>3}", i + 1), arena.body(s.body).id, hitbox.zone, "at " + metres(s.distance),
+                place(s.point),
+                fmt::format("power {:g} = {:g} x {:g}", s.power.arriving(), s.power.base, s.power.zone)});
+  }
+  Table passed({Tone::plain, Tone::plain, Tone::quiet});
+  for (const Verdict& v : out.verdicts) {
+    if (!v.struck) passed.add({"  -", arena.body(v.body).id, explain(v, arena)});
+  }
+  fmt::print("  struck: {}\n", out.strikes.size());
+  struck.print("  ");
+  fmt::print("  not struck: {}\n", out.verdicts.size() - out.strikes.size());
+  passed.print("  ");
+}
+
+void print_why(const Outcome& out, const Verdict& v, const Arena& arena) {
+  fmt::print("{}  {} by {}: {} {}\n", toned(out.launch, Tone::strong), out.attack, arena.body(out.by).id,
+             arena.body(v.body).id, v.struck ? toned("struck", Tone::good) : "not struck");
+  Table gates({Tone::plain, Tone::plain, Tone::quiet});
+  for (const Reading& r : v.gates) {
+    const bool pass = r.reason == Reason::none;
+    const bool decides = !pass && r.gate == v.deciding.gate;
+    gates.add({std::string(name(r.gate)), pass ? "pass" : decides ? "STOP" : "stop", explain(r, arena)});
+  }
+  gates.print("  ");
+}
+
+std::string quoted_list(const std::vector<std::string>& names) {
+  return names.empty() ? "none" : fmt::format("{}", fmt::join(names, ", "));
+}
+
+}  // namespace
+
+std::optional<std::vector<const io::SceneLaunch*>> pick_launches(const io::Scene& scene,
+                                                                 const std::string& launch) {
+  std::vector<const io::SceneLaunch*> out;
+  std::vector<std::string> ids;
+  for (const io::SceneLaunch& l : scene.launches) {
+    ids.push_back(l.launch.id);
+    if (launch.empty() || launch == l.launch.id) out.push_back(&l);
+  }
+  if (!out.empty() || launch.empty()) return out;
+  print_error(
+      fmt::format("--launch {}: no such launch in this scene; expected one of {}", launch, quoted_list(ids)));
+  return std::nullopt;
+}
+
+void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches) {
+  for (const io::SceneLaunch* l : launches) {
+    print_outcome(resolve(scene.arena, l->attack, l->launch), scene.arena);
+    if (l != launches.back()) fmt::print("\n");
+  }
+}
+
+int run_resolve(const ResolveOptions& options) {
+  const auto scene = io::read_scene(options.scene);
+  if (!scene) {
+    print_problems(scene.error());
+    return kBadInput;
+  }
+  const auto launches = pick_launches(*scene, options.launch);
+  if (!launches) return kBadInput;
+  const Arena& arena = scene->arena;
+  const auto why = arena.find_body(options.why);
+  if (!options.why.empty() && !why) {
+    std::vector<std::string> ids;
+    for (const BodyId b : arena.bodies()) ids.push_back(arena.body(b).id);
+    print_error(fmt::format("--why {}: no such body in this scene; expected one of {}", options.why,
+                            quoted_list(ids)));
+    return kBadInput;
+  }
+  if (!options.json && !why) {
+    print_outcomes(*scene, *launches);
+    return kDone;
+  }
+  std::vector<Outcome> outcomes;
+  for (const io::SceneLaunch* l : *launches) {
+    outcomes.push_back(resolve(arena, l->attack, l->launch, why ? Detail::full : Detail::verdicts));
+    // The gates of the one body that was asked about, and no others'.
+    for (Verdict& v : outcomes.back().verdicts) {
+      if (v.body != why) v.gates.clear();
+    }
+  }
+  if (options.json) {
+    fmt::print("{}", io::outcomes_json(outcomes, arena, scene->title));
+    return kDone;
+  }
+  for (const Outcome& out : outcomes) {
+    for (const Verdict& v : out.verdicts) {
+      if (v.body == why) print_why(out, v, arena);
+    }
+    if (&out != &outcomes.back()) fmt::print("\n");
+  }
+  return kDone;
+}
+
+}  // namespace dardo::cli

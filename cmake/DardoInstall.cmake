@@ -1,0 +1,27 @@
+include(CMakePackageConfigHelpers)
+
+set(dardo_cmake_dir "${CMAKE_INSTALL_LIBDIR}/cmake/dardo")
+set(dardo_targets core dardo_flags dardo_core_flags)
+if(DARDO_BUILD_IO)
+  list(APPEND dardo_targets io)
+endif()
+if(DARDO_BUILD_DRAW)
+  list(APPEND dardo_targets draw)
+endif()
+install(TARGETS ${dardo_targets} EXPORT dardo-targets
+  ARCHIVE DESTINATION "${CMAKE_INSTALL_LIBDIR}"
+  LIBRARY DESTINATION "${CMAKE_INSTALL_LIBDIR}")
+install(EXPORT dardo-targets NAMESPACE dardo:: DESTINATION "${dardo_cmake_dir}")
+install(DIRECTORY include/dardo DESTINATION "${CMAKE_INSTALL_INCLUDEDIR}")
+install(DIRECTORY schemas scenes DESTINATION "${CMAKE_INSTALL_DATADIR}/dardo")
+if(DARDO_BUILD_CLI)
+  install(TARGETS dardo_program RUNTIME DESTINATION "${CMAKE_INSTALL_BINDIR}")
+endif()
+
+configure_package_config_file(cmake/dardo-config.cmake.in "${CMAKE_CURRENT_BINARY_DIR}/dardo-config.cmake"
+  INSTALL_DESTINATION "${dardo_cmake_dir}")
+write_basic_package_version_file("${CMAKE_CURRENT_BINARY_DIR}/dardo-config-version.cmake"
+  COMPATIBILITY SameMinorVersion)
+install(FILES "${CMAKE_CURRENT_BINARY_DIR}/dardo-config.cmake"
+              "${CMAKE_CURRENT_BINARY_DIR}/dardo-config-version.cmake"
+        DESTINATION "${dardo_cmake_dir}")

@@ -1,0 +1,163 @@
+#pragma once
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+#include "dardo/arena/body.hpp"
+#include "dardo/arena/faction.hpp"
+#include "dardo/arena/wall.hpp"
+#include "dardo/index/tree.hpp"
+
+namespace dardo {
+
+/// What stands where: bodies, walls, factions.
+///
+///     Arena arena;
+///     auto wardens = arena.add_faction("wardens").value();
+///     auto deckhand = arena.add_build({.name = "deckhand", .hitboxes = {{"trunk", Ball{{0, 0, 1},
+///     0.4}}}}).value(); auto mara = arena.add_body({.id = "mara", .build = deckhand, .faction =
+///     wardens}).value(); arena.update();
+///
+/// What is handed over is checked, and refused with every problem at once; what is inside is valid. After
+/// adding, moving or removing, `update` brings the index up to date. Until then answers stay right, only
+/// slower: what has changed since the last update is looked at one by one.
+///
+/// Reading from several threads at once is safe while nobody changes it.
+class Arena {
+ public:
+  Result<FactionId> add_faction(std::string name);
+  Result<MaterialId> add_material(Material material);
+  Result<BuildId> add_build(Build build);
+  Result<BodyId> add_body(Body body);
+  Result<WallId> add_wall(Wall wall);
+
+  /// What bodies of `to` are to an attacker of `from`. Unless said: `friendly` within a faction, else
+  /// `neutral`. Does nothing for `self`, or for ids that are not of this arena.
+  void relate(FactionId from, FactionId to, Relation relation);
+
+  /// Problems when the body is gone or the pose is not finite; the body then stays where it was.
+  Problems move(BodyId body, const Pose& pose);
+  /// False when the body is gone.
+  bool set_fallen(BodyId body, bool fallen);
+  /// False when it was gone already. Its id may be used again.
+  bool remove(BodyId body);
+
+  /// Brings the index up to date with all changes.
+  void update();
+
+  std::optional<FactionId> find_faction(std::string_view name) const;
+  std::optional<MaterialId> find_material(std::string_view name) const;
+  std::optional<BuildId> find_build(std::string_view name) const;
+  std::optional<BodyId> find_body(std::string_view id) const;
+  std::optional<WallId> find_wall(std::string_view id) const;
+
+  bool has(BodyId id) const;
+  bool has(WallId id) const { return id.index < walls_.size(); }
+  /// The following require an id that this arena has.
+  const std::string& faction_name(FactionId id) const { return factions_[id.index]; }
+  const Material& material(MaterialId id) const { return materials_[id.index]; }
+  const Build& build(BuildId id) const { return builds_[id.index]; }
+  const Body& body(BodyId id) const { return slots_[id.index].body; }
+  const Wall& wall(WallId id) const { return walls_[id.index]; }
+  Relation relation(FactionId from, FactionId to) const;
+  /// Bodies in order of creation have rising numbers; ties between equal contacts go to the lower one.
+  std::uint64_t order(BodyId id) const { return slots_[id.index].order; }
+
+  /// The hitboxes of a body where it stands now, in the order of its build.
+  std::span<const Shape> hitboxes(BodyId id) const { return slots_[id.index].hitboxes; }
+  Bounds bounds(BodyId id) const { return slots_[id.index].bounds; }
+  /// The middle of the box around all its hitboxes: what an attack aims at, and starts from without a muzzle.
+  Vec3 center(BodyId id) const;
+  Vec3 eyes(BodyId id) const;
+  /// Nothing when its build has no such muzzle.
+  std::optional<Vec3> muzzle(BodyId id, std::string_view name) const;
+  Passages blocks(WallId id) const;
+
+  /// All tags of the body, its own and its build's.
+  bool has_tag(BodyId id, std::string_view tag) const;
+  bool is_immune(BodyId id, std::string_view attack_tag) const;
+
+  /// In order of creation.
+  std::vector<BodyId> bodies() const;
+  std::vector<WallId> walls() const;
+  std::size_t body_count() const { return alive_; }
+
+  /// Calls `visit(body, limit)` for the bodies that the ray may meet within `limit`, fallen ones too; `visit`
+  /// returns the new limit, a negative one to stop.
+  template <class Visit>
+  void bodies_along(const Ray& ray, double limit, Visit&& visit) const {
+    for (const std::uint32_t slot : changed_) {
+      if (limit < 0) return;
+      if (slots_[slot].alive) limit = visit(id_of(slot), limit);
+    }
+    body_tree_.along(ray, limit, [&](std::uint32_t slot, double now) {
+      return slots_[slot].changed ? now : visit(id_of(slot), now);
+    });
+  }
+  /// Calls `visit(body)` for the bodies whose boxes touch `box`, and perhaps for some others.
+  template <class Visit>
+  void bodies_touching(const Bounds& box, Visit&& visit) const {
+    for (const std::uint32_t slot : changed_) {
+      if (slots_[slot].alive) visit(id_of(slot));
+    }
+    body_tree_.touching(box, [&](std::uint32_t slot) {
+      if (!slots_[slot].changed) visit(id_of(slot));
+    });
+  }
+  /// Like `bodies_along`, for walls.
+  template <class Visit>
+  void walls_along(const Ray& ray, double limit, Visit&& visit) const {
+    for (std::size_t i = indexed_walls_; i < walls_.size() && limit >= 0; ++i) {
+      limit = visit(WallId{static_cast<std::uint32_t>(i), 0}, limit);
+    }
+    wall_tree_.along(ray, limit, [&](std::uint32_t i, double now) { return visit(WallId{i, 0}, now); });
+  }
+
+ private:
+  struct Slot {
+    Body body;
+    std::vector<Shape> hitboxes;  ///< in the world
+    Bounds bounds;
+    std::uint64_t order = 0;
+    std::uint32_t generation = 0;
+    bool alive = false;
+    bool changed = false;  ///< since the last update; then it is listed in changed_
+  };
+  /// A hash for look-ups by string_view; nothing ever iterates over these tables.
+  struct TextHash {
+    using is_transparent = void;
+    std::size_t operator()(std::string_view text) const { return std::hash<std::string_view>{}(text); }
+  };
+  template <class IdType>
+  using Names = std::unordered_map<std::string, IdType, TextHash, std::equal_to<>>;
+
+  BodyId id_of(std::uint32_t slot) const { return {slot, slots_[slot].generation}; }
+  void place(Slot& slot);
+  void mark_changed(std::uint32_t slot);
+
+  std::vector<std::string> factions_;
+  std::vector<std::vector<Relation>> relations_;
+  std::vector<Material> materials_;
+  std::vector<Build> builds_;
+  std::vector<Bounds> build_bounds_;
+  std::vector<Slot> slots_;
+  std::vector<std::uint32_t> free_slots_;
+  std::vector<Wall> walls_;
+  Names<FactionId> faction_names_;
+  Names<MaterialId> material_names_;
+  Names<BuildId> build_names_;
+  Names<BodyId> body_names_;
+  Names<WallId> wall_names_;
+  std::uint64_t next_order_ = 0;
+  std::size_t alive_ = 0;
+
+  Tree body_tree_, wall_tree_;
+  std::vector<std::uint32_t> changed_;
+  std::size_t indexed_walls_ = 0;
+};
+
+}  // namespace dardo

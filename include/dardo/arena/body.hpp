@@ -1,0 +1,49 @@
+#pragma once
+#include <string>
+#include <vector>
+
+#include "dardo/arena/ids.hpp"
+#include "dardo/geometry/shape.hpp"
+#include "dardo/problem.hpp"
+
+namespace dardo {
+
+/// One volume of a body, in the body's frame. None of it is looks.
+struct Hitbox {
+  std::string zone;  ///< "trunk", "head"; several hitboxes may share a zone
+  Shape shape;
+  double factor = 1;  ///< what a strike here multiplies the power by; 0 or more
+};
+
+/// A point of a body from which attacks start, in the body's frame.
+struct Muzzle {
+  std::string name;
+  Vec3 at;
+};
+
+/// A named, reusable kind of body.
+struct Build {
+  std::string name;
+  std::vector<Hitbox> hitboxes;  ///< at least one
+  Vec3 eyes;                     ///< from where the body sees, in its frame
+  std::vector<Muzzle> muzzles;
+  std::vector<std::string> tags;
+  std::vector<std::string> immune;  ///< attacks with one of these tags never strike it
+};
+
+/// Anything that can attack, be struck, or both.
+struct Body {
+  std::string id;
+  BuildId build;
+  FactionId faction;
+  Pose pose;
+  std::vector<std::string> tags;    ///< in addition to its build's
+  std::vector<std::string> immune;  ///< in addition to its build's
+  bool fallen = false;              ///< the fallen are not struck and stop nothing
+};
+
+/// Everything that is wrong with them by themselves.
+Problems check(const Build& build);
+Problems check(const Pose& pose);
+
+}  // namespace dardo

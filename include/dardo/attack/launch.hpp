@@ -1,0 +1,43 @@
+#pragma once
+#include <cstdint>
+#include <string>
+#include <variant>
+
+#include "dardo/arena/ids.hpp"
+#include "dardo/geometry/vec.hpp"
+
+namespace dardo {
+
+/// Along the attacker's facing.
+struct AlongFacing {};
+/// At a body: its centre, or the middle of a zone (of the first hitbox with that name).
+struct AtBody {
+  BodyId body;
+  std::string zone;
+};
+/// At a place in the world.
+struct AtPlace {
+  Vec3 place;
+};
+/// Along a direction in the world; its length does not matter, but must not be 0.
+struct AlongDirection {
+  Vec3 direction;
+};
+
+/// What a launch is aimed at; a body's id alone will do.
+struct Toward : std::variant<AlongFacing, AtBody, AtPlace, AlongDirection> {
+  using variant::variant;
+  Toward() = default;
+  Toward(BodyId body) : variant(AtBody{body, {}}) {}
+};
+
+/// One use of an attack.
+struct Launch {
+  std::string id;  ///< for people; may be empty
+  BodyId by;
+  Toward toward;
+  std::string muzzle;  ///< empty: the attacker's first muzzle, or its centre when it has none
+  std::uint64_t seed = 0;
+};
+
+}  // namespace dardo

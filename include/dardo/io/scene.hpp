@@ -1,0 +1,41 @@
+#pragma once
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "dardo/arena/arena.hpp"
+#include "dardo/attack/attack.hpp"
+#include "dardo/attack/launch.hpp"
+#include "dardo/io/problem.hpp"
+
+namespace dardo::io {
+
+/// A launch of a scene and the attack that it launches.
+struct SceneLaunch {
+  Launch launch;
+  Attack attack;
+};
+
+/// What a scene file holds, ready to resolve: every launch of it passes `dardo::check`.
+struct Scene {
+  std::string title;
+  Arena arena;
+  std::vector<Attack> attacks;
+  std::vector<SceneLaunch> launches;
+};
+
+/// Reads a scene from a file. All that is wrong comes back in one pass.
+FileResult<Scene> read_scene(const std::string& path);
+/// Reads a scene from text; `name` stands for the file in problems.
+FileResult<Scene> parse_scene(std::string_view text, std::string_view name);
+
+/// Reads a whole file, or everything on standard input for "-". Refuses folders, unreadable files, and
+/// anything over 256 MiB.
+FileResult<std::string> read_text(const std::string& path);
+/// Writes a file whole or not at all: first beside it, then moved into its place.
+FileResult<void> write_text(const std::string& path, std::string_view text);
+
+/// The JSON Schema (draft 7) of scene files.
+std::string_view scene_schema();
+
+}  // namespace dardo::io

@@ -1,0 +1,26 @@
+#pragma once
+#include <string>
+#include <string_view>
+
+#include "dardo/arena/arena.hpp"
+#include "dardo/record/outcome.hpp"
+
+namespace dardo {
+
+/// Words used in files and tables: "too_far", "foe", "stands". Each is unique within its kind.
+std::string_view name(Reason reason);
+std::string_view name(Gate gate);
+std::string_view name(Ended ended);
+std::string_view name(Relation relation);
+std::string_view name(Passage passage);
+
+/// "struck", "beyond reach by 1.31 m", "crate-3 stands between, 2.80 m before it, at (4.20, 7.00, 1.10)".
+std::string explain(const Verdict& verdict, const Arena& arena);
+/// The same for one gate, passed or not: "at 8.21 m, within reach (1.79 m to spare)".
+std::string explain(const Reading& reading, const Arena& arena);
+/// In three words or so, for labels: "too far", "behind crate-3".
+std::string explain_briefly(const Verdict& verdict, const Arena& arena);
+/// How a launch ended: "ended in the open after 30.00 m".
+std::string explain_end(const Outcome& outcome, const Arena& arena);
+
+}  // namespace dardo

@@ -1,0 +1,143 @@
+#pragma once
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "dardo/arena/faction.hpp"
+#include "dardo/arena/ids.hpp"
+#include "dardo/geometry/vec.hpp"
+#include "dardo/problem.hpp"
+
+namespace dardo {
+
+/// What a body has to pass in order to be struck, in this order.
+enum class Gate : std::uint8_t { stands, self, relation, tags, reach, sight, memory, cap };
+
+/// Why a body was not struck: what the first gate that stopped it says.
+enum class Reason : std::uint8_t {
+  none,           ///< nothing stopped it
+  fallen,         ///< it does not stand any more
+  self,           ///< it is the attacker, who is not listed
+  relation,       ///< its relation to the attacker is not listed
+  tag_missing,    ///< it lacks a tag that the attack needs
+  tag_forbidden,  ///< it has a tag that the attack forbids
+  immune,         ///< it is immune to one of the attack's tags
+  too_near,       ///< nearer than the near limit
+  too_far,        ///< beyond the far limit
+  missed,         ///< the ray passes it by
+  outside,        ///< it lies outside the area
+  wall,           ///< a wall stands between
+  inside_wall,    ///< the line to it starts or ends inside a wall
+  shielded,       ///< another body stands before it
+  cap,            ///< as many as allowed were struck, all nearer
+};
+
+/// What stands in the way: a wall, a body, or nothing.
+struct Blocker {
+  WallId wall;
+  BodyId body;
+
+  friend bool operator==(const Blocker&, const Blocker&) = default;
+};
+
+/// What one gate found for one body.
+struct Reading {
+  Gate gate = Gate::stands;
+  Reason reason = Reason::none;    ///< none: passed
+  std::optional<double> measured;  ///< what was compared with the limit, metres (cap: how many were nearer)
+  std::optional<double> limit;
+  std::optional<double> margin;  ///< how far the test was from turning out otherwise, metres; 0 or more
+  Blocker by;                    ///< what stands between, if anything
+  Vec3 at;                       ///< where it does
+  Relation relation = Relation::neutral;  ///< gate relation: what the body is to the attacker
+  std::string tag;                        ///< gate tags: the word that decided
+
+  friend bool operator==(const Reading&, const Reading&) = default;
+};
+
+/// Whether a body was struck, and if not, why.
+struct Verdict {
+  BodyId body;
+  bool struck = false;
+  Reading deciding;            ///< of the gate that stopped it; its reason is `none` when struck
+  std::vector<Reading> gates;  ///< every gate in order, with Detail::full only
+
+  friend bool operator==(const Verdict&, const Verdict&) = default;
+};
+
+/// The power that arrives, and each factor in it.
+struct Power {
+  double base = 1;
+  double zone = 1;  ///< the struck hitbox's factor
+
+  double arriving() const { return base * zone; }
+  friend bool operator==(const Power&, const Power&) = default;
+};
+
+/// One body struck.
+struct Strike {
+  BodyId body;
+  std::uint32_t hitbox = 0;  ///< which of its build's: the one whose factor counts
+  double time_s = 0;         ///< since the launch
+  double distance = 0;       ///< from the attack's origin, metres
+  Vec3 point;                ///< of contact
+  Vec3 normal;               ///< of the surface there
+  Power power;
+
+  friend bool operator==(const Strike&, const Strike&) = default;
+};
+
+/// How a launch ended.
+enum class Ended : std::uint8_t {
+  strike,          ///< a ray, in a body
+  body,            ///< a ray, in a body that stops it without being struck
+  wall,            ///< a ray, in a wall
+  reach,           ///< a ray, in the open at its far limit
+  muzzle_blocked,  ///< at a wall between the attacker's centre and its muzzle
+  spent,           ///< an area, after its one instant
+  out_of_reach,    ///< an area whose middle lies nearer or farther than the attack reaches
+  refused,         ///< the launch itself was wrong: see `problems`
+};
+
+/// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.
+struct PathMark {  ///< the way of a ray, from its origin to where it ended
+  Vec3 from, to;
+  friend bool operator==(const PathMark&, const PathMark&) = default;
+};
+struct RingMark {  ///< the ball of an area
+  Vec3 center;
+  double radius = 0;
+  friend bool operator==(const RingMark&, const RingMark&) = default;
+};
+struct SightMark {  ///< a line of sight that was judged; `cut` where it was blocked
+  Vec3 from, to;
+  std::optional<Vec3> cut;
+  friend bool operator==(const SightMark&, const SightMark&) = default;
+};
+struct ReachMark {  ///< the near and far limits around an origin
+  Vec3 center;
+  double near = 0, far = 0;
+  friend bool operator==(const ReachMark&, const ReachMark&) = default;
+};
+using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark>;
+
+/// What came of a launch.
+struct Outcome {
+  std::string launch;  ///< its id
+  std::string attack;  ///< its name
+  BodyId by;
+  Ended ended = Ended::spent;
+  Vec3 origin;                    ///< where it started
+  Vec3 end;                       ///< where a ray ended, or an area's middle
+  Blocker stopped_by;             ///< what ended a ray, if anything did
+  std::vector<Strike> strikes;    ///< by time, then distance, then order of the bodies
+  std::vector<Verdict> verdicts;  ///< one for every body, in their order; not with Detail::strikes
+  std::vector<Mark> marks;        ///< likewise
+  Problems problems;              ///< with Ended::refused: all that was wrong
+
+  friend bool operator==(const Outcome&, const Outcome&) = default;
+};
+
+}  // namespace dardo

@@ -1,0 +1,46 @@
+#pragma once
+#include <string>
+#include <vector>
+
+#include "dardo/arena/arena.hpp"
+#include "dardo/record/outcome.hpp"
+
+namespace dardo {
+
+/// A body as it stood, with what became of it.
+struct SketchBody {
+  std::string id;
+  std::string faction;
+  std::uint32_t faction_number = 0;  ///< the same number, the same faction
+  Pose pose;
+  std::vector<Shape> hitboxes;  ///< in the world
+  bool attacker = false, fallen = false, struck = false;
+  std::string note;  ///< why it was not struck, in three words
+};
+
+struct SketchWall {
+  std::string id, material;
+  Box box;
+  Passages blocks;
+};
+
+/// A contact, numbered in the order of the strikes from 1.
+struct SketchContact {
+  std::size_t number = 0;
+  Vec3 point, normal;
+};
+
+/// Everything that a picture of a launch shows, by itself: no arena is needed to draw it.
+struct Sketch {
+  std::string title;    ///< "mara-harpoon: harpoon"
+  std::string summary;  ///< "2 of 16 struck; ended in crate-3"
+  std::vector<SketchBody> bodies;
+  std::vector<SketchWall> walls;
+  std::vector<SketchContact> contacts;
+  std::vector<Mark> marks;
+};
+
+/// Requires an outcome of this arena, resolved with more than Detail::strikes.
+Sketch sketch(const Arena& arena, const Outcome& outcome);
+
+}  // namespace dardo

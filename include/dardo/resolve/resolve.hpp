@@ -1,0 +1,31 @@
+#pragma once
+#include "dardo/arena/arena.hpp"
+#include "dardo/attack/attack.hpp"
+#include "dardo/attack/launch.hpp"
+#include "dardo/record/outcome.hpp"
+
+namespace dardo {
+
+/// How much an outcome tells.
+enum class Detail : std::uint8_t {
+  strikes,   ///< who was struck: what a running game asks for. Only bodies near the attack are looked at
+  verdicts,  ///< and a verdict for every body, and the marks to draw
+  full,      ///< and every gate for every body, also after the first that stopped it
+};
+
+/// Everything that is wrong with the attack, or with the launch in this arena; empty when `resolve` will
+/// carry it out. Paths start with "/attack" or "/launch".
+Problems check(const Arena& arena, const Attack& attack, const Launch& launch);
+
+/// Who is reached, and why the others are not.
+///
+///     Outcome out = resolve(arena, attack, {.by = gunner, .toward = raider});
+///     for (const Strike& s : out.strikes) apply(s);
+///     for (const Verdict& v : out.verdicts) puts(explain(v, arena).c_str());
+///
+/// Never throws. What `check` would complain about comes back as Ended::refused with the problems, and nobody
+/// is struck. The same input gives the same outcome, to the bit.
+Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
+                Detail detail = Detail::verdicts);
+
+}  // namespace dardo

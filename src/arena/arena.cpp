@@ -1,0 +1,241 @@
+#include "dardo/arena/arena.hpp"
+
+#include <algorithm>
+#include <cassert>
+
+namespace dardo {
+namespace {
+
+template <class Table>
+auto find_in(const Table& table, std::string_view name) -> std::optional<typename Table::mapped_type> {
+  const auto found = table.find(name);
+  if (found == table.end()) return std::nullopt;
+  return found->second;
+}
+
+/// Names must be there and be new.
+template <class Table>
+void check_name(Problems& out, const Table& table, const std::string& name, const char* key,
+                const char* kind) {
+  if (name.empty()) {
+    out.push_back({key, "is empty", std::string("a name for the ") + kind});
+  } else if (table.contains(name)) {
+    out.push_back(
+        {key, "is there twice: \"" + name + "\"", std::string("a name of its own for each ") + kind});
+  }
+}
+
+bool lists(const std::vector<std::string>& words, std::string_view word) {
+  return std::find(words.begin(), words.end(), word) != words.end();
+}
+
+}  // namespace
+
+Result<FactionId> Arena::add_faction(std::string name) {
+  Problems problems;
+  check_name(problems, faction_names_, name, "", "faction");
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  const FactionId id{static_cast<std::uint32_t>(factions_.size()), 0};
+  for (auto& row : relations_) row.push_back(Relation::neutral);
+  relations_.emplace_back(factions_.size() + 1, Relation::neutral);
+  relations_.back().back() = Relation::friendly;
+  faction_names_.emplace(name, id);
+  factions_.push_back(std::move(name));
+  return id;
+}
+
+Result<MaterialId> Arena::add_material(Material material) {
+  Problems problems;
+  check_name(problems, material_names_, material.name, "/name", "material");
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  const MaterialId id{static_cast<std::uint32_t>(materials_.size()), 0};
+  material_names_.emplace(material.name, id);
+  materials_.push_back(std::move(material));
+  return id;
+}
+
+Result<BuildId> Arena::add_build(Build build) {
+  Problems problems = check(build);
+  check_name(problems, build_names_, build.name, "/name", "build");
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  const BuildId id{static_cast<std::uint32_t>(builds_.size()), 0};
+  Bounds around;
+  for (const Hitbox& h : build.hitboxes) around.add(dardo::bounds(h.shape));
+  build_bounds_.push_back(around);
+  build_names_.emplace(build.name, id);
+  builds_.push_back(std::move(build));
+  return id;
+}
+
+Result<BodyId> Arena::add_body(Body body) {
+  Problems problems = check(body.pose);
+  check_name(problems, body_names_, body.id, "/id", "body");
+  if (body.build.index >= builds_.size()) {
+    problems.push_back({"/build", "is not of this arena", "an id that add_build gave"});
+  }
+  if (body.faction.index >= factions_.size()) {
+    problems.push_back({"/faction", "is not of this arena", "an id that add_faction gave"});
+  }
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  std::uint32_t index = 0;
+  if (free_slots_.empty()) {
+    index = static_cast<std::uint32_t>(slots_.size());
+    slots_.emplace_back();
+  } else {
+    index = free_slots_.back();
+    free_slots_.pop_back();
+  }
+  Slot& slot = slots_[index];
+  slot.body = std::move(body);
+  slot.order = next_order_++;
+  slot.alive = true;
+  ++alive_;
+  place(slot);
+  mark_changed(index);
+  body_names_.emplace(slot.body.id, id_of(index));
+  return id_of(index);
+}
+
+Result<WallId> Arena::add_wall(Wall wall) {
+  Problems problems = check(wall);
+  check_name(problems, wall_names_, wall.id, "/id", "wall");
+  if (wall.material.index >= materials_.size()) {
+    problems.push_back({"/material", "is not of this arena", "an id that add_material gave"});
+  }
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  const WallId id{static_cast<std::uint32_t>(walls_.size()), 0};
+  wall_names_.emplace(wall.id, id);
+  walls_.push_back(std::move(wall));
+  return id;
+}
+
+void Arena::relate(FactionId from, FactionId to, Relation relation) {
+  if (from.index < factions_.size() && to.index < factions_.size() && relation != Relation::self) {
+    relations_[from.index][to.index] = relation;
+  }
+}
+
+Relation Arena::relation(FactionId from, FactionId to) const { return relations_[from.index][to.index]; }
+
+Problems Arena::move(BodyId body, const Pose& pose) {
+  Problems problems = check(pose);
+  if (!has(body)) problems.push_back({"", "is not in the arena", "a body that was added and not removed"});
+  if (!problems.empty()) return problems;
+  Slot& slot = slots_[body.index];
+  slot.body.pose = pose;
+  place(slot);
+  mark_changed(body.index);
+  return {};
+}
+
+bool Arena::set_fallen(BodyId body, bool fallen) {
+  if (!has(body)) return false;
+  slots_[body.index].body.fallen = fallen;
+  return true;
+}
+
+bool Arena::remove(BodyId body) {
+  if (!has(body)) return false;
+  Slot& slot = slots_[body.index];
+  body_names_.erase(slot.body.id);
+  slot.alive = false;
+  ++slot.generation;
+  --alive_;
+  mark_changed(body.index);
+  free_slots_.push_back(body.index);
+  return true;
+}
+
+void Arena::update() {
+  if (!changed_.empty()) {
+    std::vector<Entry> entries;
+    entries.reserve(slots_.size());
+    for (std::uint32_t i = 0; i < slots_.size(); ++i) {
+      slots_[i].changed = false;
+      if (slots_[i].alive) entries.push_back({slots_[i].bounds, i});
+    }
+    body_tree_.build(entries);
+    changed_.clear();
+  }
+  if (indexed_walls_ != walls_.size()) {
+    std::vector<Entry> entries;
+    entries.reserve(walls_.size());
+    for (std::uint32_t i = 0; i < walls_.size(); ++i) entries.push_back({dardo::bounds(walls_[i].box), i});
+    wall_tree_.build(entries);
+    indexed_walls_ = walls_.size();
+  }
+}
+
+std::optional<FactionId> Arena::find_faction(std::string_view name) const {
+  return find_in(faction_names_, name);
+}
+std::optional<MaterialId> Arena::find_material(std::string_view name) const {
+  return find_in(material_names_, name);
+}
+std::optional<BuildId> Arena::find_build(std::string_view name) const { return find_in(build_names_, name); }
+std::optional<BodyId> Arena::find_body(std::string_view id) const { return find_in(body_names_, id); }
+std::optional<WallId> Arena::find_wall(std::string_view id) const { return find_in(wall_names_, id); }
+
+bool Arena::has(BodyId id) const {
+  return id.index < slots_.size() && slots_[id.index].alive && slots_[id.index].generation == id.generation;
+}
+
+Vec3 Arena::center(BodyId id) const {
+  const Body& b = body(id);
+  return b.pose * build_bounds_[b.build.index].center();
+}
+
+Vec3 Arena::eyes(BodyId id) const { return body(id).pose * build(body(id).build).eyes; }
+
+std::optional<Vec3> Arena::muzzle(BodyId id, std::string_view name) const {
+  for (const Muzzle& m : build(body(id).build).muzzles) {
+    if (m.name == name) return body(id).pose * m.at;
+  }
+  return std::nullopt;
+}
+
+Passages Arena::blocks(WallId id) const {
+  const Wall& w = walls_[id.index];
+  return w.blocks ? *w.blocks : materials_[w.material.index].blocks;
+}
+
+bool Arena::has_tag(BodyId id, std::string_view tag) const {
+  return lists(body(id).tags, tag) || lists(build(body(id).build).tags, tag);
+}
+
+bool Arena::is_immune(BodyId id, std::string_view attack_tag) const {
+  return lists(body(id).immune, attack_tag) || lists(build(body(id).build).immune, attack_tag);
+}
+
+std::vector<BodyId> Arena::bodies() const {
+  std::vector<BodyId> out;
+  out.reserve(alive_);
+  for (std::uint32_t i = 0; i < slots_.size(); ++i) {
+    if (slots_[i].alive) out.push_back(id_of(i));
+  }
+  std::sort(out.begin(), out.end(), [&](BodyId a, BodyId b) { return order(a) < order(b); });
+  return out;
+}
+
+std::vector<WallId> Arena::walls() const {
+  std::vector<WallId> out;
+  for (std::uint32_t i = 0; i < walls_.size(); ++i) out.push_back({i, 0});
+  return out;
+}
+
+void Arena::place(Slot& slot) {
+  slot.hitboxes.clear();
+  slot.bounds = {};
+  for (const Hitbox& h : builds_[slot.body.build.index].hitboxes) {
+    slot.hitboxes.push_back(placed(h.shape, slot.body.pose));
+    slot.bounds.add(dardo::bounds(slot.hitboxes.back()));
+  }
+}
+
+void Arena::mark_changed(std::uint32_t slot) {
+  if (slots_[slot].changed) return;
+  slots_[slot].changed = true;
+  changed_.push_back(slot);
+}
+
+}  // namespace dardo

@@ -1,0 +1,81 @@
+#include "draw/detail/plan.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace dardo::draw::detail {
+namespace {
+
+/// Convex hull, anticlockwise (Andrew's monotone chain, 1979).
+std::vector<Spot> hull(std::vector<Spot> points) {
+  std::sort(points.begin(), points.end(),
+            [](const Spot& a, const Spot& b) { return a.x != b.x ? a.x < b.x : a.y < b.y; });
+  const auto turn = [](const Spot& a, const Spot& b, const Spot& c) {
+    return (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x);
+  };
+  std::vector<Spot> out;
+  for (int pass = 0; pass < 2; ++pass) {
+    const std::size_t base = out.size();
+    for (const Spot& p : points) {
+      while (out.size() >= base + 2 && turn(out[out.size() - 2], out.back(), p) <= 0) out.pop_back();
+      out.push_back(p);
+    }
+    out.pop_back();
+    std::reverse(points.begin(), points.end());
+  }
+  return out.empty() ? points : out;
+}
+
+void add_circle(std::vector<Spot>& out, Spot center, double radius) {
+  constexpr int kChords = 48;
+  for (int i = 0; i < kChords; ++i) {
+    const double a = 2 * std::numbers::pi * i / kChords;
+    out.push_back({center.x + radius * std::cos(a), center.y + radius * std::sin(a)});
+  }
+}
+
+void add_points(std::vector<Spot>& out, const Ball& b, const Plan& plan) {
+  add_circle(out, plan(b.center), b.radius * plan.pixels_per_metre);
+}
+void add_points(std::vector<Spot>& out, const Capsule& c, const Plan& plan) {
+  add_circle(out, plan(c.from), c.radius * plan.pixels_per_metre);
+  add_circle(out, plan(c.to), c.radius * plan.pixels_per_metre);
+}
+void add_points(std::vector<Spot>& out, const Box& b, const Plan& plan) {
+  for (int i = 0; i < 8; ++i) {
+    const Vec3 corner{i & 1 ? b.half.x : -b.half.x, i & 2 ? b.half.y : -b.half.y,
+                      i & 4 ? b.half.z : -b.half.z};
+    out.push_back(plan(b.center + b.turn * corner));
+  }
+}
+
+}  // namespace
+
+Plan fit(const Bounds& what, const Rect& page) {
+  const Vec3 extent = what.high - what.low;
+  Plan plan;
+  plan.pixels_per_metre =
+      std::min(page.width / std::max(extent.x, 1.0), page.height / std::max(extent.y, 1.0));
+  plan.world_center = what.center();
+  plan.page_center = {page.x + page.width / 2, page.y + page.height / 2};
+  return plan;
+}
+
+std::vector<Spot> outline(const Shape& shape, const Plan& plan) {
+  std::vector<Spot> points;
+  std::visit([&](const auto& s) { add_points(points, s, plan); }, shape);
+  return hull(std::move(points));
+}
+
+Rect box_around(const std::vector<Spot>& spots) {
+  Rect r{spots[0].x, spots[0].y, 0, 0};
+  for (const Spot& s : spots) {
+    const double right = std::max(r.x + r.width, s.x), bottom = std::max(r.y + r.height, s.y);
+    r.x = std::min(r.x, s.x), r.y = std::min(r.y, s.y);
+    r.width = right - r.x, r.height = bottom - r.y;
+  }
+  return r;
+}
+
+}  // namespace dardo::draw::detail

@@ -1,0 +1,17 @@
+#include "dardo/geometry/rotation.hpp"
+
+namespace dardo {
+
+Rotation Rotation::about_z(double angle) {
+  const double c = std::cos(angle), s = std::sin(angle);
+  return {{c, s, 0}, {-s, c, 0}, {0, 0, 1}};
+}
+
+Rotation Rotation::yaw_pitch_roll(double yaw, double pitch, double roll) {
+  const double cp = std::cos(pitch), sp = std::sin(pitch), cr = std::cos(roll), sr = std::sin(roll);
+  const Rotation nose_up{{cp, 0, sp}, {0, 1, 0}, {-sp, 0, cp}};
+  const Rotation rolled{{1, 0, 0}, {0, cr, sr}, {0, -sr, cr}};
+  return about_z(yaw) * nose_up * rolled;
+}
+
+}  // namespace dardo

@@ -1,0 +1,291 @@
+#include "dardo/io/outcome_json.hpp"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "dardo/record/explain.hpp"
+#include "io/detail/reader.hpp"
+
+namespace dardo::io {
+namespace {
+
+using Json = nlohmann::ordered_json;
+using detail::Fields;
+using detail::Place;
+using detail::Reader;
+
+// ---- writing
+
+Json point(const Vec3& v) { return Json::array({v.x, v.y, v.z}); }
+
+Json blocker(const Blocker& by, const Arena& arena) {
+  if (!by.wall.empty()) return {{"wall", arena.wall(by.wall).id}};
+  return {{"body", arena.body(by.body).id}};
+}
+
+void put_reading(Json& out, const Reading& r, const Arena& arena) {
+  if (r.measured) out["measured"] = *r.measured;
+  if (r.limit) out["limit"] = *r.limit;
+  if (r.margin) out["margin"] = *r.margin;
+  if (!r.by.wall.empty() || !r.by.body.empty()) {
+    out["by"] = blocker(r.by, arena);
+    out["at"] = point(r.at);
+  }
+  if (r.gate == Gate::relation || r.relation == Relation::self) out["relation"] = name(r.relation);
+  if (!r.tag.empty()) out["tag"] = r.tag;
+}
+
+Json verdict(const Verdict& v, const Arena& arena) {
+  Json out{{"body", arena.body(v.body).id}, {"struck", v.struck}};
+  if (!v.struck) out["reason"] = name(v.deciding.reason);
+  out["gate"] = name(v.deciding.gate);
+  put_reading(out, v.deciding, arena);
+  out["text"] = explain(v, arena);
+  if (v.gates.empty()) return out;
+  Json& gates = out["gates"] = Json::array();
+  for (const Reading& r : v.gates) {
+    Json gate{{"gate", name(r.gate)}, {"reason", name(r.reason)}};
+    put_reading(gate, r, arena);
+    gate["text"] = explain(r, arena);
+    gates.push_back(std::move(gate));
+  }
+  return out;
+}
+
+Json strike(const Strike& s, const Arena& arena) {
+  return {{"body", arena.body(s.body).id},
+          {"zone", arena.build(arena.body(s.body).build).hitboxes[s.hitbox].zone},
+          {"hitbox", s.hitbox},
+          {"time", s.time_s},
+          {"distance", s.distance},
+          {"point", point(s.point)},
+          {"normal", point(s.normal)},
+          {"power", {{"base", s.power.base}, {"zone", s.power.zone}, {"arriving", s.power.arriving()}}}};
+}
+
+Json mark(const PathMark& m) { return {{"path", {{"from", point(m.from)}, {"to", point(m.to)}}}}; }
+Json mark(const RingMark& m) { return {{"ring", {{"center", point(m.center)}, {"radius", m.radius}}}}; }
+Json mark(const SightMark& m) {
+  Json line{{"from", point(m.from)}, {"to", point(m.to)}};
+  if (m.cut) line["cut"] = point(*m.cut);
+  return {{"sight", std::move(line)}};
+}
+Json mark(const ReachMark& m) {
+  return {{"reach", {{"center", point(m.center)}, {"near", m.near}, {"far", m.far}}}};
+}
+
+Json outcome(const Outcome& o, const Arena& arena) {
+  Json out{{"launch", o.launch}, {"attack", o.attack}};
+  out["by"] = arena.has(o.by) ? Json(arena.body(o.by).id) : Json(nullptr);
+  out["ended"] = name(o.ended);
+  if (!o.stopped_by.wall.empty() || !o.stopped_by.body.empty())
+    out["stopped_by"] = blocker(o.stopped_by, arena);
+  out["origin"] = point(o.origin);
+  out["end"] = point(o.end);
+  Json& strikes = out["strikes"] = Json::array();
+  for (const Strike& s : o.strikes) strikes.push_back(strike(s, arena));
+  Json& verdicts = out["verdicts"] = Json::array();
+  for (const Verdict& v : o.verdicts) verdicts.push_back(verdict(v, arena));
+  Json& sketch = out["sketch"] = Json::array();
+  for (const Mark& m : o.marks) sketch.push_back(std::visit([](const auto& k) { return mark(k); }, m));
+  if (!o.problems.empty()) {
+    Json& problems = out["problems"] = Json::array();
+    for (const Problem& p : o.problems)
+      problems.push_back({{"where", p.where}, {"what", p.what}, {"fix", p.fix}});
+  }
+  return out;
+}
+
+// ---- reading
+
+/// The words of an enumeration, in its order.
+template <class Enum>
+std::vector<std::string> words(Enum last) {
+  std::vector<std::string> out;
+  for (int i = 0; i <= static_cast<int>(last); ++i) out.emplace_back(name(static_cast<Enum>(i)));
+  return out;
+}
+
+class OutcomeReader {
+ public:
+  OutcomeReader(Reader& reader, const Arena& arena) : reader_(reader), arena_(arena) {}
+
+  std::vector<Outcome> read(const Place& root) {
+    std::vector<Outcome> out;
+    const Fields f(reader_, root, {"dardo", "scene", "launches"});
+    if (const auto p = f.need("launches", "a list of outcomes")) {
+      for (const Place& item : reader_.items(*p)) out.push_back(read_outcome(item));
+    }
+    return out;
+  }
+
+ private:
+  BodyId body(const Place& p) {
+    const auto id = reader_.name(p);
+    const auto found = id ? arena_.find_body(*id) : std::nullopt;
+    if (id && !found)
+      reader_.problem(p.pointer, fmt::format("is not a body of the arena: \"{}\"", *id), "a body's id");
+    return found.value_or(BodyId{});
+  }
+
+  Blocker read_blocker(const Place& place) {
+    const Fields f(reader_, place, {"wall", "body"});
+    Blocker out;
+    if (const auto p = f.at("body")) out.body = body(*p);
+    if (const auto p = f.at("wall")) {
+      const auto id = reader_.name(*p);
+      const auto found = id ? arena_.find_wall(*id) : std::nullopt;
+      if (id && !found)
+        reader_.problem(p->pointer, fmt::format("is not a wall of the arena: \"{}\"", *id), "a wall's id");
+      out.wall = found.value_or(WallId{});
+    }
+    return out;
+  }
+
+  double number(const Fields& f, std::string_view key) {
+    const auto p = f.need(key, "a number");
+    return p ? reader_.number(*p).value_or(0) : 0;
+  }
+  std::optional<double> maybe_number(const Fields& f, std::string_view key) {
+    const auto p = f.at(key);
+    return p ? reader_.number(*p) : std::nullopt;
+  }
+  Vec3 vec3(const Fields& f, std::string_view key) {
+    const auto p = f.need(key, "a list of 3 numbers");
+    return p ? reader_.vec3(*p).value_or(Vec3{}) : Vec3{};
+  }
+  std::string text(const Fields& f, std::string_view key) {
+    const auto p = f.need(key, "text");
+    return p ? reader_.text(*p).value_or("") : "";
+  }
+  template <class Enum>
+  Enum word(const Fields& f, std::string_view key, Enum last) {
+    const auto p = f.need(key, "one of its words");
+    const auto w = p ? reader_.word(*p, words(last)) : std::nullopt;
+    return static_cast<Enum>(w.value_or(0));
+  }
+
+  Reading read_reading(const Fields& f) {
+    Reading r;
+    r.gate = word(f, "gate", Gate::cap);
+    if (f.has("reason")) r.reason = word(f, "reason", Reason::cap);
+    r.measured = maybe_number(f, "measured");
+    r.limit = maybe_number(f, "limit");
+    r.margin = maybe_number(f, "margin");
+    if (const auto p = f.at("by")) {
+      r.by = read_blocker(*p);
+      r.at = vec3(f, "at");
+    }
+    if (f.has("relation")) r.relation = word(f, "relation", Relation::self);
+    if (f.has("tag")) r.tag = text(f, "tag");
+    return r;
+  }
+
+  Outcome read_outcome(const Place& place) {
+    const Fields f(reader_, place,
+                   {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "strikes", "verdicts",
+                    "sketch", "problems"});
+    Outcome out;
+    out.launch = text(f, "launch");
+    out.attack = text(f, "attack");
+    if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
+      out.by = body(*p);
+    out.ended = word(f, "ended", Ended::refused);
+    if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
+    out.origin = vec3(f, "origin");
+    out.end = vec3(f, "end");
+    for (const Place& item : list(f, "strikes")) out.strikes.push_back(read_strike(item));
+    for (const Place& item : list(f, "verdicts")) out.verdicts.push_back(read_verdict(item));
+    for (const Place& item : list(f, "sketch")) read_mark(item, out.marks);
+    if (f.has("problems")) {
+      for (const Place& item : list(f, "problems")) {
+        const Fields p(reader_, item, {"where", "what", "fix"});
+        out.problems.push_back({text(p, "where"), text(p, "what"), text(p, "fix")});
+      }
+    }
+    return out;
+  }
+
+  std::vector<Place> list(const Fields& f, std::string_view key) {
+    const auto p = f.need(key, "a list");
+    return p ? reader_.items(*p) : std::vector<Place>{};
+  }
+
+  Strike read_strike(const Place& place) {
+    const Fields f(reader_, place,
+                   {"body", "zone", "hitbox", "time", "distance", "point", "normal", "power"});
+    Strike s;
+    if (const auto p = f.need("body", "a body's id")) s.body = body(*p);
+    s.hitbox = static_cast<std::uint32_t>(number(f, "hitbox"));
+    s.time_s = number(f, "time");
+    s.distance = number(f, "distance");
+    s.point = vec3(f, "point");
+    s.normal = vec3(f, "normal");
+    if (const auto p = f.need("power", "an object")) {
+      const Fields power(reader_, *p, {"base", "zone", "arriving"});
+      s.power = {number(power, "base"), number(power, "zone")};
+    }
+    return s;
+  }
+
+  Verdict read_verdict(const Place& place) {
+    const Fields f(reader_, place,
+                   {"body", "struck", "reason", "gate", "measured", "limit", "margin", "by", "at", "relation",
+                    "tag", "text", "gates"});
+    Verdict v;
+    if (const auto p = f.need("body", "a body's id")) v.body = body(*p);
+    if (const auto p = f.need("struck", "true or false")) v.struck = reader_.boolean(*p).value_or(false);
+    v.deciding = read_reading(f);
+    if (!f.has("gates")) return v;
+    for (const Place& item : list(f, "gates")) {
+      v.gates.push_back(read_reading(
+          Fields(reader_, item,
+                 {"gate", "reason", "measured", "limit", "margin", "by", "at", "relation", "tag", "text"})));
+    }
+    return v;
+  }
+
+  void read_mark(const Place& place, std::vector<Mark>& out) {
+    const Fields f(reader_, place, {"path", "ring", "sight", "reach"});
+    if (const auto p = f.at("path")) {
+      const Fields m(reader_, *p, {"from", "to"});
+      out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to")});
+    } else if (const auto ring = f.at("ring")) {
+      const Fields m(reader_, *ring, {"center", "radius"});
+      out.emplace_back(RingMark{vec3(m, "center"), number(m, "radius")});
+    } else if (const auto line = f.at("sight")) {
+      const Fields m(reader_, *line, {"from", "to", "cut"});
+      SightMark sight{vec3(m, "from"), vec3(m, "to"), std::nullopt};
+      if (m.has("cut")) sight.cut = vec3(m, "cut");
+      out.emplace_back(sight);
+    } else if (const auto reach = f.at("reach")) {
+      const Fields m(reader_, *reach, {"center", "near", "far"});
+      out.emplace_back(ReachMark{vec3(m, "center"), number(m, "near"), number(m, "far")});
+    }
+  }
+
+  Reader& reader_;
+  const Arena& arena_;
+};
+
+}  // namespace
+
+std::string outcomes_json(std::span<const Outcome> outcomes, const Arena& arena, std::string_view title) {
+  Json out{{"dardo", 1}, {"scene", title}};
+  Json& launches = out["launches"] = Json::array();
+  for (const Outcome& o : outcomes) launches.push_back(outcome(o, arena));
+  return out.dump(2) + "\n";
+}
+
+FileResult<std::vector<Outcome>> parse_outcomes(std::string_view text, std::string_view name,
+                                                const Arena& arena) {
+  const auto root = detail::parse_document(text, name);
+  if (!root) return tl::unexpected(root.error());
+  Reader reader(*root, name);
+  auto out = OutcomeReader(reader, arena).read({&*root, ""});
+  if (!reader.clean()) return tl::unexpected(reader.take());
+  return out;
+}
+
+}  // namespace dardo::io

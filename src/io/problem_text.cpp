@@ -1,0 +1,18 @@
+#include <fmt/format.h>
+
+#include "dardo/io/problem.hpp"
+
+namespace dardo::io {
+
+std::string text(const FileProblem& p) {
+  std::string out = p.file;
+  if (p.line > 0) out += fmt::format(":{}", p.line);
+  out += ": ";
+  if (!p.pointer.empty()) out += p.pointer + " ";
+  out += p.what;
+  if (p.fix.empty()) return out;
+  if (p.fix.starts_with("did you mean")) return out + "; " + p.fix;
+  return out + "; expected " + p.fix;
+}
+
+}  // namespace dardo::io

@@ -1,0 +1,487 @@
+#include "dardo/io/scene.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numbers>
+#include <set>
+
+#include "dardo/record/explain.hpp"
+#include "dardo/resolve/resolve.hpp"
+#include "io/detail/reader.hpp"
+
+namespace dardo::io {
+namespace {
+
+using detail::Fields;
+using detail::Node;
+using detail::Place;
+using detail::Reader;
+
+double radians(double degrees) { return degrees * std::numbers::pi / 180; }
+
+const std::vector<std::string> kRelationWords{"foe", "friend", "neutral", "self"};
+const std::vector<std::string> kPassageWords{"sight", "shots", "blasts", "feet"};
+
+/// Reads a scene in one pass over its sections; every section is read even when an earlier one has problems.
+class SceneReader {
+ public:
+  SceneReader(const Node& root, std::string_view name) : reader_(root, name), root_{&root, ""} {}
+
+  FileResult<Scene> read() {
+    const Fields top(reader_, root_,
+                     {"$schema", "dardo", "title", "factions", "materials", "builds", "bodies", "walls",
+                      "attacks", "launches"});
+    if (top.is_object()) {
+      if (const auto p = top.need("dardo", "\"dardo\": 1, the version of the format")) {
+        const auto version = reader_.number(*p);
+        if (version && *version != 1) reader_.problem(p->pointer, fmt::format("is {}", *version), "1");
+      }
+      if (const auto p = top.at("title")) scene_.title = reader_.text(*p).value_or("");
+      if (const auto p = top.at("$schema")) reader_.text(*p);
+      if (const auto p = top.need("factions", "an object of factions")) read_factions(*p);
+      if (const auto p = top.at("materials")) read_materials(*p);
+      if (const auto p = top.need("builds", "an object of builds")) read_builds(*p);
+      if (const auto p = top.need("bodies", "a list of bodies")) read_bodies(*p);
+      if (const auto p = top.at("walls")) read_walls(*p);
+      if (const auto p = top.need("attacks", "an object of attacks")) read_attacks(*p);
+      if (const auto p = top.need("launches", "a list of launches")) read_launches(*p);
+    }
+    if (!reader_.clean()) return tl::unexpected(reader_.take());
+    scene_.arena.update();
+    return std::move(scene_);
+  }
+
+ private:
+  void read_factions(const Place& place) {
+    const auto all = reader_.members(place);
+    for (const auto& [name, value] : all) {
+      faction_names_.push_back(name);
+      if (auto added = scene_.arena.add_faction(name); !added) reader_.problems(value.pointer, added.error());
+    }
+    for (const auto& [name, value] : all) {
+      const Fields f(reader_, value, {"foe", "friend", "neutral", "others"});
+      const auto from = scene_.arena.find_faction(name);
+      if (!from) continue;
+      if (const auto p = f.at("others")) {
+        if (const auto r = reader_.word(*p, {"foe", "friend", "neutral"})) {
+          for (const std::string& other : faction_names_) {
+            const auto to = scene_.arena.find_faction(other);
+            if (other != name && to) scene_.arena.relate(*from, *to, static_cast<Relation>(*r));
+          }
+        }
+      }
+      std::set<std::string> seen;
+      for (const Relation relation : {Relation::foe, Relation::friendly, Relation::neutral}) {
+        const auto list = f.at(dardo::name(relation));
+        if (!list) continue;
+        for (const Place& item : reader_.items(*list)) {
+          const auto other = reader_.name(item);
+          if (!other) continue;
+          const auto to = scene_.arena.find_faction(*other);
+          if (!to) {
+            reader_.unknown_name(item.pointer, *other, "a faction", faction_names_);
+          } else if (!seen.insert(*other).second) {
+            reader_.problem(item.pointer, fmt::format("says \"{}\" a second time", *other),
+                            "one relation for each");
+          } else {
+            scene_.arena.relate(*from, *to, relation);
+          }
+        }
+      }
+    }
+  }
+
+  Passages read_passages(const Place& place) { return read_set<Passages, Passage>(place, kPassageWords); }
+  template <class Set, class Member>
+  Set read_set(const Place& place, const std::vector<std::string>& words) {
+    Set out;
+    for (const Place& item : reader_.items(place)) {
+      const auto w = reader_.word(item, words);
+      if (!w) continue;
+      if (out.has(static_cast<Member>(*w))) reader_.problem(item.pointer, "is there twice", "each word once");
+      out.add(static_cast<Member>(*w));
+    }
+    return out;
+  }
+
+  void read_materials(const Place& place) {
+    for (const auto& [name, value] : reader_.members(place)) {
+      material_names_.push_back(name);
+      const Fields f(reader_, value, {"blocks"});
+      Material material{.name = name, .blocks = kEverything};
+      if (const auto p = f.at("blocks")) material.blocks = read_passages(*p);
+      if (auto added = scene_.arena.add_material(std::move(material)); !added) {
+        reader_.problems(value.pointer, added.error());
+      }
+    }
+  }
+
+  Rotation read_turn(const Place& place) {
+    if (place.node->kind == Node::Kind::number) return Rotation::about_z(radians(place.node->number));
+    const auto angles = reader_.numbers(place, 3);
+    if (!angles) return {};
+    return Rotation::yaw_pitch_roll(radians((*angles)[0]), radians((*angles)[1]), radians((*angles)[2]));
+  }
+
+  double read_number(const Fields& f, std::string_view key, double otherwise) {
+    const auto p = f.at(key);
+    return p ? reader_.number(*p).value_or(otherwise) : otherwise;
+  }
+  double need_number(const Fields& f, std::string_view key, std::string_view what) {
+    const auto p = f.need(key, what);
+    return p ? reader_.number(*p).value_or(0) : 0;
+  }
+  Vec3 need_vec3(const Fields& f, std::string_view key) {
+    const auto p = f.need(key, "a place: [x, y, z] in metres");
+    return p ? reader_.vec3(*p).value_or(Vec3{}) : Vec3{};
+  }
+
+  Box read_box(const Place& place) {
+    const Fields f(reader_, place, {"at", "size", "turn"});
+    Box box{.center = need_vec3(f, "at"), .half = {}, .turn = {}};
+    if (const auto p = f.need("size", "the whole extent: [x, y, z] in metres")) {
+      box.half = reader_.vec3(*p).value_or(Vec3{}) * 0.5;
+    }
+    if (const auto p = f.at("turn")) box.turn = read_turn(*p);
+    return box;
+  }
+
+  /// The one shape among the fields.
+  std::optional<Shape> read_shape(const Place& place, const Fields& f) {
+    std::optional<Shape> out;
+    int found = 0;
+    if (const auto p = f.at("ball")) {
+      ++found;
+      const Fields b(reader_, *p, {"at", "radius"});
+      out = Ball{need_vec3(b, "at"), need_number(b, "radius", "a radius in metres")};
+    }
+    if (const auto p = f.at("capsule")) {
+      ++found;
+      const Fields c(reader_, *p, {"from", "to", "radius"});
+      out = Capsule{need_vec3(c, "from"), need_vec3(c, "to"), need_number(c, "radius", "a radius in metres")};
+    }
+    if (const auto p = f.at("box")) {
+      ++found;
+      out = read_box(*p);
+    }
+    if (found == 1) return out;
+    if (f.is_object()) {
+      reader_.problem(place.pointer, fmt::format("has {} shapes", found),
+                      "exactly one of ball, capsule, box");
+    }
+    return std::nullopt;
+  }
+
+  void read_builds(const Place& place) {
+    for (const auto& [name, value] : reader_.members(place)) {
+      build_names_.push_back(name);
+      const std::size_t before = reader_.count();
+      const Fields f(reader_, value, {"hitboxes", "eyes", "muzzles", "tags", "immune"});
+      Build build{.name = name, .hitboxes = {}, .eyes = {}, .muzzles = {}, .tags = {}, .immune = {}};
+      if (const auto p = f.need("hitboxes", "a list of at least one hitbox")) {
+        for (const Place& item : reader_.items(*p)) build.hitboxes.push_back(read_hitbox(item));
+      }
+      if (const auto p = f.at("muzzles")) {
+        for (const auto& [muzzle, at] : reader_.members(*p)) {
+          build.muzzles.push_back({muzzle, reader_.vec3(at).value_or(Vec3{})});
+        }
+      }
+      if (const auto p = f.at("tags")) build.tags = reader_.names(*p);
+      if (const auto p = f.at("immune")) build.immune = reader_.names(*p);
+      if (const auto p = f.at("eyes")) {
+        build.eyes = reader_.vec3(*p).value_or(Vec3{});
+      } else {
+        build.eyes = middle(build);
+      }
+      // What could not be read is not checked again: one fault, one message.
+      if (reader_.count() != before) continue;
+      if (auto added = scene_.arena.add_build(std::move(build)); !added) {
+        reader_.problems(value.pointer, added.error());
+      }
+    }
+  }
+
+  static Vec3 middle(const Build& build) {
+    Bounds around;
+    for (const Hitbox& h : build.hitboxes) around.add(bounds(h.shape));
+    return around.empty() ? Vec3{} : around.center();
+  }
+
+  Hitbox read_hitbox(const Place& place) {
+    const Fields f(reader_, place, {"zone", "factor", "ball", "capsule", "box"});
+    Hitbox out;
+    if (const auto p = f.need("zone", "the name of the zone, such as \"trunk\"")) {
+      out.zone = reader_.name(*p).value_or("");
+    }
+    out.factor = read_number(f, "factor", 1);
+    if (const auto shape = read_shape(place, f)) out.shape = *shape;
+    return out;
+  }
+
+  void read_bodies(const Place& place) {
+    std::set<std::string> seen;
+    for (const Place& item : reader_.items(place)) {
+      const std::size_t before = reader_.count();
+      const Fields f(reader_, item, {"id", "build", "faction", "at", "facing", "tags", "immune", "fallen"});
+      Body body;
+      if (const auto p = f.need("id", "a name of its own")) {
+        body.id = reader_.name(*p).value_or("");
+        if (!body.id.empty() && !seen.insert(body.id).second) {
+          reader_.problem(p->pointer, fmt::format("is there twice: \"{}\"", body.id),
+                          "a name of its own for each body");
+        }
+        if (!body.id.empty()) body_names_.push_back(body.id);
+      }
+      read_reference(f, "build", "a build", build_names_, body.build,
+                     [&](const std::string& n) { return scene_.arena.find_build(n); });
+      read_reference(f, "faction", "a faction", faction_names_, body.faction,
+                     [&](const std::string& n) { return scene_.arena.find_faction(n); });
+      body.pose.at = need_vec3(f, "at");
+      if (const auto p = f.at("facing")) {
+        if (const auto angle = reader_.number(*p)) body.pose.turn = Rotation::about_z(radians(*angle));
+      }
+      if (const auto p = f.at("tags")) body.tags = reader_.names(*p);
+      if (const auto p = f.at("immune")) body.immune = reader_.names(*p);
+      if (const auto p = f.at("fallen")) body.fallen = reader_.boolean(*p).value_or(false);
+      if (reader_.count() != before) continue;
+      // A build or faction that was refused above has had its message.
+      if (body.build.empty() || body.faction.empty()) {
+        reader_.problems(item.pointer, check(body.pose));
+        continue;
+      }
+      if (auto added = scene_.arena.add_body(std::move(body)); !added) {
+        reader_.problems(item.pointer, added.error());
+      }
+    }
+  }
+
+  /// A name of something defined elsewhere in the scene.
+  template <class IdType, class Find>
+  void read_reference(const Fields& f, std::string_view key, std::string_view kind,
+                      const std::vector<std::string>& known, IdType& out, Find find) {
+    const auto p = f.need(key, fmt::format("the name of {}", kind));
+    if (!p) return;
+    const auto name = reader_.name(*p);
+    if (!name) return;
+    if (std::find(known.begin(), known.end(), *name) == known.end()) {
+      reader_.unknown_name(p->pointer, *name, kind, known);
+    } else if (const auto found = find(*name)) {
+      out = *found;
+    }
+  }
+
+  void read_walls(const Place& place) {
+    std::set<std::string> seen;
+    for (const Place& item : reader_.items(place)) {
+      const std::size_t before = reader_.count();
+      const Fields f(reader_, item, {"id", "box", "material", "blocks"});
+      Wall wall;
+      if (const auto p = f.need("id", "a name of its own")) {
+        wall.id = reader_.name(*p).value_or("");
+        if (!wall.id.empty() && !seen.insert(wall.id).second) {
+          reader_.problem(p->pointer, fmt::format("is there twice: \"{}\"", wall.id),
+                          "a name of its own for each wall");
+        }
+      }
+      if (const auto p = f.need("box", "an object with \"at\" and \"size\"")) wall.box = read_box(*p);
+      read_reference(f, "material", "a material", material_names_, wall.material,
+                     [&](const std::string& n) { return scene_.arena.find_material(n); });
+      if (const auto p = f.at("blocks")) wall.blocks = read_passages(*p);
+      if (reader_.count() != before) continue;
+      if (wall.material.empty()) {
+        reader_.problems(item.pointer, check(wall));
+        continue;
+      }
+      if (auto added = scene_.arena.add_wall(std::move(wall)); !added) {
+        reader_.problems(item.pointer, added.error());
+      }
+    }
+  }
+
+  Relations read_relations(const Place& place) {
+    return read_set<Relations, Relation>(place, kRelationWords);
+  }
+
+  void read_attacks(const Place& place) {
+    for (const auto& [name, value] : reader_.members(place)) {
+      attack_names_.push_back(name);
+      const std::size_t before = reader_.count();
+      Attack attack = read_attack(name, value);
+      if (reader_.count() != before) continue;
+      const Problems problems = check(attack);
+      reader_.problems(value.pointer, problems);
+      if (problems.empty()) scene_.attacks.push_back(std::move(attack));
+    }
+  }
+
+  Attack read_attack(const std::string& name, const Place& place) {
+    const Fields f(reader_, place,
+                   {"ray", "area", "reach", "who", "stopped_by", "tags", "needs", "forbids", "sight", "cap",
+                    "zone", "power"});
+    Attack out;
+    out.name = name;
+    if (f.is_object() && f.has("ray") == f.has("area")) {
+      reader_.problem(place.pointer, f.has("ray") ? "has two deliveries" : "has no delivery",
+                      "exactly one of ray, area");
+    }
+    if (const auto p = f.at("ray")) {
+      const Fields none(reader_, *p, {});
+      out.delivery = RayDelivery{};
+      if (!f.has("reach")) reader_.problem(place.pointer, "has no \"reach\"", "[near, far] in metres");
+    } else if (const auto area = f.at("area")) {
+      out.delivery = read_area(*area);
+    }
+    if (const auto p = f.at("reach")) {
+      if (const auto limits = reader_.numbers(*p, 2)) out.reach = {(*limits)[0], (*limits)[1]};
+    }
+    if (const auto p = f.at("who")) out.who = read_relations(*p);
+    if (const auto p = f.at("stopped_by")) out.stopped_by = read_relations(*p);
+    if (const auto p = f.at("tags")) out.tags = reader_.names(*p);
+    if (const auto p = f.at("needs")) out.needs = reader_.names(*p);
+    if (const auto p = f.at("forbids")) out.forbids = reader_.names(*p);
+    if (const auto p = f.at("sight")) out.sight = read_sight(*p);
+    if (const auto p = f.at("cap")) {
+      if (const auto cap = reader_.number(*p)) {
+        if (*cap >= 1 && *cap <= 1e9 && std::floor(*cap) == *cap) {
+          out.cap = static_cast<std::uint32_t>(*cap);
+        } else {
+          reader_.problem(p->pointer, fmt::format("is {}", *cap), "a whole number, at least 1");
+        }
+      }
+    }
+    if (const auto p = f.at("zone")) {
+      if (const auto w = reader_.word(*p, {"first", "best"})) out.zone = static_cast<ZoneRule>(*w);
+    }
+    out.power = read_number(f, "power", 1);
+    return out;
+  }
+
+  AreaDelivery read_area(const Place& place) {
+    const Fields f(reader_, place, {"ball", "around", "sight_from"});
+    AreaDelivery out;
+    out.radius = need_number(f, "ball", "its radius in metres");
+    if (const auto p = f.at("around")) {
+      if (const auto w = reader_.word(*p, {"aim", "attacker"}))
+        out.around = static_cast<AreaDelivery::Around>(*w);
+    }
+    if (const auto p = f.at("sight_from")) {
+      if (const auto w = reader_.word(*p, {"middle", "eyes"})) {
+        out.sight_from = static_cast<AreaDelivery::SightFrom>(*w);
+      }
+    }
+    return out;
+  }
+
+  std::optional<Passage> read_sight(const Place& place) {
+    if (place.node->kind == Node::Kind::boolean) {
+      return place.node->boolean ? std::optional(Passage::sight) : std::nullopt;
+    }
+    const auto w = reader_.word(place, {"sight", "shots", "blasts"});
+    return w ? std::optional(static_cast<Passage>(*w)) : std::nullopt;
+  }
+
+  void read_launches(const Place& place) {
+    std::set<std::string> seen;
+    for (const Place& item : reader_.items(place)) {
+      const std::size_t before = reader_.count();
+      const Fields f(reader_, item, {"id", "by", "attack", "toward", "muzzle", "seed"});
+      SceneLaunch out;
+      lost_target_ = false;
+      if (const auto p = f.need("id", "a name of its own")) {
+        out.launch.id = reader_.name(*p).value_or("");
+        if (!out.launch.id.empty() && !seen.insert(out.launch.id).second) {
+          reader_.problem(p->pointer, fmt::format("is there twice: \"{}\"", out.launch.id),
+                          "a name of its own for each launch");
+        }
+      }
+      read_reference(f, "by", "a body", body_names_, out.launch.by,
+                     [&](const std::string& n) { return scene_.arena.find_body(n); });
+      const Attack* attack = read_attack_name(f);
+      if (const auto p = f.at("toward")) out.launch.toward = read_toward(*p);
+      if (const auto p = f.at("muzzle")) out.launch.muzzle = reader_.name(*p).value_or("");
+      if (const auto p = f.at("seed")) {
+        const auto seed = reader_.number(*p);
+        if (seed && (*seed < 0 || *seed > 9007199254740992.0 || std::floor(*seed) != *seed)) {
+          reader_.problem(p->pointer, fmt::format("is {}", *seed), "a whole number from 0 to 2^53");
+        } else if (seed) {
+          out.launch.seed = static_cast<std::uint64_t>(*seed);
+        }
+      }
+      // Only a launch whose every part was read can be held against the arena.
+      if (reader_.count() != before || out.launch.by.empty() || attack == nullptr || lost_target_) continue;
+      out.attack = *attack;
+      for (Problem& p : check(scene_.arena, out.attack, out.launch)) {
+        // The attack was checked where it stands; here "/launch" is this item.
+        p.where.erase(0, std::string_view("/launch").size());
+        reader_.problems(item.pointer, {p});
+      }
+      if (reader_.count() == before) scene_.launches.push_back(std::move(out));
+    }
+  }
+
+  const Attack* read_attack_name(const Fields& f) {
+    const auto p = f.need("attack", "the name of an attack");
+    const auto name = p ? reader_.name(*p) : std::nullopt;
+    if (!name) return nullptr;
+    if (std::find(attack_names_.begin(), attack_names_.end(), *name) == attack_names_.end()) {
+      reader_.unknown_name(p->pointer, *name, "an attack", attack_names_);
+    }
+    for (const Attack& a : scene_.attacks) {
+      if (a.name == *name) return &a;
+    }
+    return nullptr;
+  }
+
+  Toward read_toward(const Place& place) {
+    if (place.node->kind == Node::Kind::string) return AtBody{read_target(place), {}};
+    const Fields f(reader_, place, {"body", "zone", "place", "direction"});
+    const int given = f.has("body") + f.has("place") + f.has("direction");
+    if (f.is_object() && (given != 1 || (f.has("zone") && !f.has("body")))) {
+      reader_.problem(place.pointer, "says too much or too little",
+                      "a body's id, {body}, {body, zone}, {place} or {direction}");
+      return {};
+    }
+    if (const auto p = f.at("place")) return AtPlace{reader_.vec3(*p).value_or(Vec3{})};
+    if (const auto p = f.at("direction")) return AlongDirection{reader_.vec3(*p).value_or(Vec3{})};
+    AtBody at;
+    if (const auto p = f.at("body")) at.body = read_target(*p);
+    if (const auto p = f.at("zone")) at.zone = reader_.name(*p).value_or("");
+    return at;
+  }
+
+  BodyId read_target(const Place& place) {
+    const auto name = reader_.name(place);
+    if (!name) return {};
+    if (std::find(body_names_.begin(), body_names_.end(), *name) == body_names_.end()) {
+      reader_.unknown_name(place.pointer, *name, "a body", body_names_);
+    }
+    const auto found = scene_.arena.find_body(*name);
+    lost_target_ = !found;
+    return found.value_or(BodyId{});
+  }
+
+  Reader reader_;
+  Place root_;
+  Scene scene_;
+  std::vector<std::string> faction_names_, material_names_, build_names_, body_names_, attack_names_;
+  bool lost_target_ = false;  ///< the target's own entry was refused, and has had its message
+};
+
+}  // namespace
+
+FileResult<Scene> parse_scene(std::string_view text, std::string_view name) {
+  const auto root = detail::parse_document(text, name);
+  if (!root) return tl::unexpected(root.error());
+  return SceneReader(*root, name).read();
+}
+
+FileResult<Scene> read_scene(const std::string& path) {
+  const auto text = read_text(path);
+  if (!text) return tl::unexpected(text.error());
+  return parse_scene(*text, path == "-" ? "standard input" : path);
+}
+
+}  // namespace dardo::io

@@ -1,0 +1,13 @@
+#pragma once
+#include <string>
+
+#include "dardo/geometry/vec.hpp"
+
+namespace dardo::detail {
+
+/// A length for reading: two decimals, and two digits that count when it is shorter than a centimetre.
+std::string metres(double length);
+/// A place: "(4.20, 7.00, 1.10)".
+std::string place(const Vec3& point);
+
+}  // namespace dardo::detail

@@ -1,0 +1,163 @@
+#include "dardo/record/explain.hpp"
+
+#include <array>
+#include <cassert>
+#include <charconv>
+#include <cmath>
+
+#include "record/detail/text.hpp"
+
+namespace dardo {
+namespace detail {
+namespace {
+
+std::string fixed(double value, int decimals) {
+  std::array<char, 64> buffer;
+  const auto done =
+      std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::fixed, decimals);
+  std::string text(buffer.data(), done.ptr);
+  // "-0.00" is nothing that a reader wants.
+  if (text.find_first_not_of("-0.") == std::string::npos && text[0] == '-') text.erase(0, 1);
+  return text;
+}
+
+}  // namespace
+
+std::string metres(double length) {
+  int decimals = 2;
+  const double size = std::fabs(length);
+  if (size > 0 && size < 0.01) {
+    if (size < 1e-6) return "less than 0.000001 m";
+    decimals = 1 - static_cast<int>(std::floor(std::log10(size)));
+  }
+  return fixed(length, decimals) + " m";
+}
+
+std::string place(const Vec3& p) {
+  return "(" + fixed(p.x, 2) + ", " + fixed(p.y, 2) + ", " + fixed(p.z, 2) + ")";
+}
+
+}  // namespace detail
+
+using detail::metres;
+using detail::place;
+
+std::string_view name(Reason reason) {
+  constexpr std::array<std::string_view, 15> kNames{
+      "none",    "fallen", "self",    "relation", "tag_missing", "tag_forbidden", "immune", "too_near",
+      "too_far", "missed", "outside", "wall",     "inside_wall", "shielded",      "cap"};
+  return kNames[static_cast<std::size_t>(reason)];
+}
+std::string_view name(Gate gate) {
+  constexpr std::array<std::string_view, 8> kNames{"stands", "self",  "relation", "tags",
+                                                   "reach",  "sight", "memory",   "cap"};
+  return kNames[static_cast<std::size_t>(gate)];
+}
+std::string_view name(Ended ended) {
+  constexpr std::array<std::string_view, 8> kNames{"strike",         "body",  "wall",         "reach",
+                                                   "muzzle_blocked", "spent", "out_of_reach", "refused"};
+  return kNames[static_cast<std::size_t>(ended)];
+}
+std::string_view name(Relation relation) {
+  constexpr std::array<std::string_view, 4> kNames{"foe", "friend", "neutral", "self"};
+  return kNames[static_cast<std::size_t>(relation)];
+}
+std::string_view name(Passage passage) {
+  constexpr std::array<std::string_view, 4> kNames{"sight", "shots", "blasts", "feet"};
+  return kNames[static_cast<std::size_t>(passage)];
+}
+
+namespace {
+
+std::string blocker_name(const Blocker& by, const Arena& arena) {
+  if (!by.wall.empty()) return arena.wall(by.wall).id;
+  return by.body.empty() ? "something" : arena.body(by.body).id;
+}
+
+std::string passed(const Reading& r) {
+  switch (r.gate) {
+    case Gate::stands: return "stands";
+    case Gate::self:
+      return r.relation == Relation::self ? "is the attacker, who is listed" : "is not the attacker";
+    case Gate::relation: return std::string(name(r.relation)) + ", who is listed";
+    case Gate::tags: return "no tag stands in the way";
+    case Gate::reach:
+      if (!r.measured) return "within reach";
+      return "at " + metres(*r.measured) + ", within reach (" + metres(*r.margin) + " to spare)";
+    case Gate::sight: return "nothing stands between";
+    case Gate::memory: return "not struck before by this launch";
+    case Gate::cap: return "the cap leaves room";
+  }
+  return {};
+}
+
+}  // namespace
+
+std::string explain(const Reading& r, const Arena& arena) {
+  const auto margin = [&] { return r.margin ? metres(*r.margin) : std::string("an unknown length"); };
+  switch (r.reason) {
+    case Reason::none: return passed(r);
+    case Reason::fallen: return "has fallen";
+    case Reason::self: return "is the attacker";
+    case Reason::relation: return std::string(name(r.relation)) + ", not among those struck";
+    case Reason::tag_missing: return "lacks the tag \"" + r.tag + "\"";
+    case Reason::tag_forbidden: return "has the tag \"" + r.tag + "\"";
+    case Reason::immune: return "immune to \"" + r.tag + "\"";
+    case Reason::too_near: return "nearer than the near limit by " + margin();
+    case Reason::too_far: return "beyond reach by " + margin();
+    case Reason::missed: return "missed by " + margin();
+    case Reason::outside: return "outside the area by " + margin();
+    case Reason::wall:
+    case Reason::shielded:
+      return blocker_name(r.by, arena) + " stands between at " + place(r.at) + ", " + margin() + " before it";
+    case Reason::inside_wall: return "the line to it starts or ends inside " + blocker_name(r.by, arena);
+    case Reason::cap: return "the cap was spent; the last one struck is nearer by " + margin();
+  }
+  return {};
+}
+
+std::string explain(const Verdict& verdict, const Arena& arena) {
+  return verdict.struck ? "struck" : explain(verdict.deciding, arena);
+}
+
+std::string explain_briefly(const Verdict& verdict, const Arena& arena) {
+  const Reading& r = verdict.deciding;
+  if (verdict.struck) return "struck";
+  switch (r.reason) {
+    case Reason::none: return {};
+    case Reason::fallen: return "fallen";
+    case Reason::self: return "the attacker";
+    case Reason::relation: return std::string(name(r.relation));
+    case Reason::tag_missing: return "not " + r.tag;
+    case Reason::tag_forbidden: return "is " + r.tag;
+    case Reason::immune: return "immune: " + r.tag;
+    case Reason::too_near: return "too near " + metres(*r.margin);
+    case Reason::too_far: return "too far " + metres(*r.margin);
+    case Reason::missed: return "missed " + metres(*r.margin);
+    case Reason::outside: return "outside " + metres(*r.margin);
+    case Reason::wall:
+    case Reason::shielded: return "behind " + blocker_name(r.by, arena);
+    case Reason::inside_wall: return "inside " + blocker_name(r.by, arena);
+    case Reason::cap: return "cap spent";
+  }
+  return {};
+}
+
+std::string explain_end(const Outcome& outcome, const Arena& arena) {
+  const std::string travel = metres(length(outcome.end - outcome.origin));
+  switch (outcome.ended) {
+    case Ended::strike:
+    case Ended::body:
+    case Ended::wall: return "ended in " + blocker_name(outcome.stopped_by, arena) + " after " + travel;
+    case Ended::reach: return "ended in the open after " + travel;
+    case Ended::muzzle_blocked:
+      return "never left: " + blocker_name(outcome.stopped_by, arena) +
+             " stands between the attacker and the muzzle";
+    case Ended::spent: return "spent at " + place(outcome.end);
+    case Ended::out_of_reach: return "not carried out: its middle, " + travel + " away, is out of reach";
+    case Ended::refused: return "refused";
+  }
+  return {};
+}
+
+}  // namespace dardo

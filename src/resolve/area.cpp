@@ -1,0 +1,178 @@
+#include <algorithm>
+#include <limits>
+
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/aim_point.hpp"
+#include "resolve/detail/attempt.hpp"
+
+namespace dardo::detail {
+
+AreaRun::AreaRun(const Attempt& attempt, Outcome& outcome)
+    : attempt_(attempt), area_(std::get<AreaDelivery>(attempt.attack.delivery)), placement_(Reason::none) {
+  const Arena& arena = attempt.arena;
+  const Vec3 center = arena.center(attempt.launch.by);
+  const bool at_attacker = area_.around == AreaDelivery::Around::attacker;
+  middle_ = at_attacker ? center : *aim_point(arena, attempt.launch);
+  eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes ? arena.eyes(attempt.launch.by) : middle_;
+  placed_ = length(middle_ - center);
+  const double scale = std::max(largest(middle_), largest(center));
+  const Reach& reach = attempt.attack.reach;
+  if (!at_attacker) {
+    if (!at_least(placed_, reach.near, scale)) placement_ = Reason::too_near;
+    if (!at_most(placed_, reach.far, scale)) placement_ = Reason::too_far;
+  }
+  outcome.origin = at_attacker ? middle_ : center;
+  outcome.end = middle_;
+  outcome.ended = placement_ == Reason::none ? Ended::spent : Ended::out_of_reach;
+}
+
+bool AreaRun::in_order(const Strike& a, const Strike& b) const {
+  if (a.distance != b.distance) return a.distance < b.distance;
+  return attempt_.arena.order(a.body) < attempt_.arena.order(b.body);
+}
+
+void AreaRun::strike(Outcome& outcome) {
+  if (placement_ != Reason::none) return;
+  const Ball ball{middle_, area_.radius};
+  const double slack = detail::slack(largest(middle_), area_.radius);
+  attempt_.arena.bodies_touching(bounds(ball).grown(slack), [&](BodyId body) {
+    if (!eligible(attempt_, body)) return;
+    const std::vector<Touch> touches = seen_touches(body);
+    if (!touches.empty()) outcome.strikes.push_back(strike_from(attempt_, body, touches));
+  });
+  std::sort(outcome.strikes.begin(), outcome.strikes.end(),
+            [&](const Strike& a, const Strike& b) { return in_order(a, b); });
+  if (attempt_.attack.cap && outcome.strikes.size() > *attempt_.attack.cap) {
+    outcome.strikes.resize(*attempt_.attack.cap);
+  }
+}
+
+/// The hitboxes within the area that can be seen; all of them when sight does not matter.
+std::vector<Touch> AreaRun::seen_touches(BodyId body) const {
+  std::vector<Touch> touches;
+  const auto hitboxes = attempt_.arena.hitboxes(body);
+  for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+    if (!overlaps(Ball{middle_, area_.radius}, hitboxes[i])) continue;
+    const Nearest at = nearest(hitboxes[i], middle_);
+    if (judge_line(at.point).reason != Reason::none) continue;
+    const Vec3 out = middle_ - at.point;
+    touches.push_back({i, {at.distance, at.point, at.distance > 0 ? normalized(out) : Vec3{0, 0, 1}}});
+  }
+  return touches;
+}
+
+Reading AreaRun::reach(BodyId body) const {
+  Reading r{.gate = Gate::reach, .reason = placement_, .measured = placed_};
+  if (placement_ != Reason::none) {
+    r.limit = placement_ == Reason::too_far ? attempt_.attack.reach.far : attempt_.attack.reach.near;
+    r.margin = std::fabs(placed_ - *r.limit);
+    return r;
+  }
+  double away = std::numeric_limits<double>::infinity();
+  bool inside = false;
+  for (const Shape& shape : attempt_.arena.hitboxes(body)) {
+    away = std::min(away, nearest(shape, middle_).distance);
+    inside = inside || overlaps(Ball{middle_, area_.radius}, shape);
+  }
+  r.measured = away;
+  r.limit = area_.radius;
+  r.margin = std::fabs(away - area_.radius);
+  if (!inside) r.reason = Reason::outside;
+  return r;
+}
+
+/// Whether a wall cuts the line from the eye to the target.
+Reading AreaRun::judge_line(const Vec3& target) const {
+  Reading r{.gate = Gate::sight};
+  if (!attempt_.attack.sight) return r;
+  const Passage passage = *attempt_.attack.sight;
+  const Arena& arena = attempt_.arena;
+  const Vec3 way = target - eye_;
+  const double size = length(way);
+  r.measured = size;
+  const Ray line{eye_, size > 0 ? way / size : Vec3{1, 0, 0}, size};
+  arena.walls_along(line, size, [&](WallId wall, double limit) {
+    const Box& box = arena.wall(wall).box;
+    // Judged by a test that gives the same answer from both ends; the ray only says where.
+    if (!arena.blocks(wall).has(passage) || !touches(box, {eye_, target})) return limit;
+    const auto contact = ray(box, line);
+    const double at = contact ? contact->distance : size;
+    if (r.reason != Reason::none && !(at < *r.limit) && !(at == *r.limit && wall < r.by.wall)) return limit;
+    const bool ends_inside = contains(box, eye_) || contains(box, target);
+    r.reason = ends_inside ? Reason::inside_wall : Reason::wall;
+    r.limit = at;
+    r.margin = size - at;
+    r.by.wall = wall;
+    r.at = line.at(at);
+    return at;
+  });
+  if (r.reason == Reason::inside_wall) r.margin.reset();
+  return r;
+}
+
+Reading AreaRun::sight(BodyId body) const {
+  // The body counts when any hitbox within the area is seen; if none is, the nearest one's line tells why.
+  Reading nearest_reading{.gate = Gate::sight};
+  double least = std::numeric_limits<double>::infinity();
+  for (const Shape& shape : attempt_.arena.hitboxes(body)) {
+    const Nearest at = nearest(shape, middle_);
+    const bool within = overlaps(Ball{middle_, area_.radius}, shape);
+    if (!within && at.distance >= least) continue;
+    const Reading r = judge_line(at.point);
+    if (within && r.reason == Reason::none) return r;
+    if (at.distance < least) nearest_reading = r, least = at.distance;
+  }
+  return nearest_reading;
+}
+
+Reading AreaRun::cap(BodyId body, const Outcome& outcome) const {
+  Reading r{.gate = Gate::cap};
+  if (!attempt_.attack.cap) return r;
+  const auto& strikes = outcome.strikes;
+  const bool struck =
+      std::any_of(strikes.begin(), strikes.end(), [&](const Strike& s) { return s.body == body; });
+  if (struck || strikes.size() < *attempt_.attack.cap) return r;
+  double away = std::numeric_limits<double>::infinity();
+  for (const Touch& t : seen_touches(body)) away = std::min(away, t.contact.distance);
+  if (!std::isfinite(away)) {
+    for (const Shape& shape : attempt_.arena.hitboxes(body)) {
+      away = std::min(away, nearest(shape, middle_).distance);
+    }
+  }
+  const Strike& last = strikes.back();
+  r.measured = away;
+  r.limit = last.distance;
+  r.margin = std::fabs(away - last.distance);
+  if (away < last.distance) return r;
+  r.reason = Reason::cap;
+  return r;
+}
+
+void AreaRun::draw(Outcome& outcome) const {
+  if (area_.around == AreaDelivery::Around::aim) {
+    outcome.marks.emplace_back(
+        ReachMark{outcome.origin, attempt_.attack.reach.near, attempt_.attack.reach.far});
+  }
+  outcome.marks.emplace_back(RingMark{middle_, area_.radius});
+  if (!attempt_.attack.sight || placement_ != Reason::none) return;
+  for (const BodyId body : attempt_.arena.bodies()) {
+    if (!eligible(attempt_, body) || reach(body).reason != Reason::none) continue;
+    const Reading r = sight(body);
+    Vec3 target = middle_;
+    double least = std::numeric_limits<double>::infinity();
+    std::vector<Touch> seen = seen_touches(body);
+    for (const Touch& t : seen) {
+      if (t.contact.distance < least) target = t.contact.point, least = t.contact.distance;
+    }
+    if (seen.empty()) {
+      for (const Shape& shape : attempt_.arena.hitboxes(body)) {
+        const Nearest at = nearest(shape, middle_);
+        if (at.distance < least) target = at.point, least = at.distance;
+      }
+    }
+    outcome.marks.emplace_back(
+        SightMark{eye_, target, r.reason == Reason::none ? std::nullopt : std::optional<Vec3>{r.at}});
+  }
+}
+
+}  // namespace dardo::detail

@@ -1,0 +1,19 @@
+#pragma once
+#include <optional>
+
+#include "dardo/arena/arena.hpp"
+#include "dardo/attack/launch.hpp"
+
+namespace dardo::detail {
+
+/// The point a launch is aimed at, or nothing when it is aimed along a direction. Requires a checked launch.
+std::optional<Vec3> aim_point(const Arena& arena, const Launch& launch);
+/// The direction of a launch that starts at `origin`, one metre long; all zero when the aim point is the
+/// origin.
+Vec3 aim_direction(const Arena& arena, const Launch& launch, const Vec3& origin);
+/// Where it starts: its muzzle, the attacker's first muzzle, or the attacker's centre.
+Vec3 muzzle_point(const Arena& arena, const Launch& launch);
+/// The first hitbox with this zone, or nothing.
+std::optional<std::uint32_t> find_zone(const Arena& arena, BodyId body, std::string_view zone);
+
+}  // namespace dardo::detail

@@ -1,0 +1,94 @@
+#include <algorithm>
+
+#include "resolve/detail/attempt.hpp"
+
+namespace dardo::detail {
+
+Relation Attempt::relation_to(BodyId body) const {
+  return body == launch.by ? Relation::self : arena.relation(faction, arena.body(body).faction);
+}
+
+Reading stands(const Attempt& attempt, BodyId body) {
+  Reading r{.gate = Gate::stands};
+  if (attempt.arena.body(body).fallen) r.reason = Reason::fallen;
+  return r;
+}
+
+Reading not_self(const Attempt& attempt, BodyId body) {
+  Reading r{.gate = Gate::self};
+  if (body != attempt.launch.by) return r;
+  r.relation = Relation::self;
+  if (!attempt.attack.who.has(Relation::self)) r.reason = Reason::self;
+  return r;
+}
+
+Reading related(const Attempt& attempt, BodyId body) {
+  Reading r{.gate = Gate::relation};
+  r.relation = attempt.relation_to(body);
+  if (!attempt.attack.who.has(r.relation)) r.reason = Reason::relation;
+  return r;
+}
+
+Reading tagged(const Attempt& attempt, BodyId body) {
+  Reading r{.gate = Gate::tags};
+  const auto stop = [&](Reason reason, const std::string& tag) {
+    r.reason = reason;
+    r.tag = tag;
+    return r;
+  };
+  for (const std::string& tag : attempt.attack.needs) {
+    if (!attempt.arena.has_tag(body, tag)) return stop(Reason::tag_missing, tag);
+  }
+  for (const std::string& tag : attempt.attack.forbids) {
+    if (attempt.arena.has_tag(body, tag)) return stop(Reason::tag_forbidden, tag);
+  }
+  for (const std::string& tag : attempt.attack.tags) {
+    if (attempt.arena.is_immune(body, tag)) return stop(Reason::immune, tag);
+  }
+  return r;
+}
+
+bool eligible(const Attempt& attempt, BodyId body) {
+  for (const auto gate : {stands, not_self, related, tagged}) {
+    if (gate(attempt, body).reason != Reason::none) return false;
+  }
+  return true;
+}
+
+Strike strike_from(const Attempt& attempt, BodyId body, const std::vector<Touch>& touches) {
+  const auto& hitboxes = attempt.arena.build(attempt.arena.body(body).build).hitboxes;
+  const Touch* first = &touches.front();
+  const Touch* counts = first;
+  for (const Touch& t : touches) {
+    if (t.contact.distance < first->contact.distance) first = &t;
+  }
+  if (attempt.attack.zone == ZoneRule::first) {
+    counts = first;
+  } else {
+    for (const Touch& t : touches) {
+      if (hitboxes[t.hitbox].factor > hitboxes[counts->hitbox].factor) counts = &t;
+    }
+  }
+  Strike s;
+  s.body = body;
+  s.hitbox = counts->hitbox;
+  s.distance = first->contact.distance;
+  s.point = first->contact.point;
+  s.normal = first->contact.normal;
+  s.power = {attempt.attack.power, hitboxes[counts->hitbox].factor};
+  return s;
+}
+
+std::optional<WallContact> first_wall(const Arena& arena, const Ray& line, Passage passage) {
+  std::optional<WallContact> first;
+  arena.walls_along(line, line.length, [&](WallId wall, double limit) {
+    if (!arena.blocks(wall).has(passage)) return limit;
+    const auto contact = ray(arena.wall(wall).box, line);
+    if (!contact || contact->distance > limit) return limit;
+    if (!first || contact->distance < first->contact.distance || wall < first->wall) first = {wall, *contact};
+    return std::min(limit, contact->distance);
+  });
+  return first;
+}
+
+}  // namespace dardo::detail

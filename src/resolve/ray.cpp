@@ -1,0 +1,156 @@
+#include <algorithm>
+#include <cassert>
+
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/aim_point.hpp"
+#include "resolve/detail/attempt.hpp"
+
+namespace dardo::detail {
+namespace {
+
+/// Longer than any way between two places allowed.
+constexpr double kUnlimited = 8 * kMaxCoordinate;
+
+double scale_of(const Ray& line) { return largest(line.from); }
+
+}  // namespace
+
+RayRun::RayRun(const Attempt& attempt, Outcome& outcome)
+    : attempt_(attempt), near_(attempt.attack.reach.near), stop_(attempt.attack.reach.far) {
+  const Arena& arena = attempt.arena;
+  const Vec3 muzzle = muzzle_point(arena, attempt.launch);
+  ray_ = {muzzle, aim_direction(arena, attempt.launch, muzzle), attempt.attack.reach.far};
+  stop_point_ = ray_.at(stop_);
+  outcome.origin = muzzle;
+  outcome.ended = Ended::reach;
+
+  // Nobody shoots through a wall by leaning on it.
+  const Vec3 center = arena.center(attempt.launch.by), arm = muzzle - center;
+  if (const double size = length(arm); size > 0) {
+    if (const auto wall = first_wall(arena, {center, arm / size, size}, Passage::shots)) {
+      stop_ = wall->contact.distance - size;
+      stopper_.wall = wall->wall;
+      stop_point_ = outcome.origin = wall->contact.point;
+      outcome.ended = Ended::muzzle_blocked;
+      return;
+    }
+  }
+  if (const auto wall = first_wall(arena, ray_, Passage::shots)) {
+    stop_ = wall->contact.distance;
+    stopper_.wall = wall->wall;
+    stop_point_ = wall->contact.point;
+    outcome.ended = Ended::wall;
+  }
+}
+
+/// Travel along the ray's line, however far, to the first contact with a hitbox.
+std::optional<double> RayRun::travel_to(BodyId body) const {
+  const Ray line{ray_.from, ray_.direction, kUnlimited};
+  std::optional<double> first;
+  for (const Shape& shape : attempt_.arena.hitboxes(body)) {
+    const auto contact = ray(shape, line);
+    if (contact && (!first || contact->distance < *first)) first = contact->distance;
+  }
+  return first;
+}
+
+void RayRun::strike(Outcome& outcome) {
+  const Arena& arena = attempt_.arena;
+  const bool blocked = outcome.ended == Ended::muzzle_blocked;
+  BodyId nearest;
+  bool strikes = false;
+  double travel = stop_ + slack(scale_of(ray_), stop_);  // touching what stands at the very end counts
+  if (!blocked) {
+    arena.bodies_along(ray_, travel, [&](BodyId body, double limit) {
+      const Relation relation = attempt_.relation_to(body);
+      const bool stops =
+          attempt_.attack.stopped_by.has(relation) && relation != Relation::self && !arena.body(body).fallen;
+      const bool may_strike = eligible(attempt_, body);
+      if (!stops && !may_strike) return limit;
+      const auto t = travel_to(body);
+      if (!t || *t > travel) return limit;
+      const bool struck = may_strike && reach(body).reason == Reason::none;
+      if (!struck && !stops) return limit;
+      if (*t < travel || nearest.empty() || arena.order(body) < arena.order(nearest)) {
+        nearest = body;
+        strikes = struck;
+        travel = *t;
+      }
+      return std::min(limit, *t);
+    });
+  }
+  if (!nearest.empty()) {
+    if (strikes) {
+      std::vector<Touch> touches;
+      const auto hitboxes = arena.hitboxes(nearest);
+      for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+        const auto contact = ray(hitboxes[i], {ray_.from, ray_.direction, kUnlimited});
+        if (contact && at_most(contact->distance, stop_, scale_of(ray_))) touches.push_back({i, *contact});
+      }
+      outcome.strikes.push_back(strike_from(attempt_, nearest, touches));
+    }
+    stop_ = travel;
+    stopper_ = {.wall = {}, .body = nearest};
+    stop_point_ = ray_.at(travel);
+    outcome.ended = strikes ? Ended::strike : Ended::body;
+  }
+  outcome.end = stop_point_;
+  outcome.stopped_by = stopper_;
+}
+
+Reading RayRun::reach(BodyId body) const {
+  Reading r{.gate = Gate::reach};
+  const double far = ray_.length, scale = scale_of(ray_);
+  const auto miss = [&](Reason reason, double measured, double limit, double margin) {
+    r.reason = reason, r.measured = measured, r.limit = limit, r.margin = std::max(0.0, margin);
+    return r;
+  };
+  if (const auto t = travel_to(body)) {
+    if (!at_least(*t, near_, scale)) return miss(Reason::too_near, *t, near_, near_ - *t);
+    if (!at_most(*t, far, scale)) return miss(Reason::too_far, *t, far, *t - far);
+    r.measured = *t, r.limit = far;
+    r.margin = std::max(0.0, near_ > 0 ? std::min(far - *t, *t - near_) : far - *t);
+    return r;
+  }
+  double away = kUnlimited, gap = kUnlimited;
+  for (const Shape& shape : attempt_.arena.hitboxes(body)) {
+    away = std::min(away, nearest(shape, ray_.from).distance);
+    gap = std::min(gap, distance(shape, Segment{ray_.from, ray_.at(far)}));
+  }
+  if (away > far) return miss(Reason::too_far, away, far, away - far);
+  return miss(Reason::missed, gap, 0, gap);
+}
+
+/// Whether the ray gets as far as the body. Of a body that the line does not meet it says that nothing stands
+/// between when the ray gets as far as the body's distance.
+Reading RayRun::sight(BodyId body) const {
+  Reading r{.gate = Gate::sight};
+  if (body == stopper_.body || (stopper_.wall.empty() && stopper_.body.empty())) return r;
+  double t = kUnlimited;
+  if (const auto travel = travel_to(body)) {
+    t = *travel;
+  } else {
+    for (const Shape& shape : attempt_.arena.hitboxes(body))
+      t = std::min(t, nearest(shape, ray_.from).distance);
+  }
+  const bool by_wall = !stopper_.wall.empty();
+  r.measured = t;
+  r.limit = stop_;
+  r.margin = std::fabs(t - stop_);
+  // At the same distance as a wall a body is still struck; at the same as another body, the earlier one is.
+  if (by_wall && stop_ >= 0 && at_most(t, stop_, scale_of(ray_))) return r;
+  if (!by_wall && t < stop_) return r;
+  r.reason = by_wall ? Reason::wall : Reason::shielded;
+  r.by = stopper_;
+  r.at = stop_point_;
+  return r;
+}
+
+Reading RayRun::cap(BodyId, const Outcome&) const { return {.gate = Gate::cap}; }
+
+void RayRun::draw(Outcome& outcome) const {
+  outcome.marks.emplace_back(ReachMark{ray_.from, near_, ray_.length});
+  outcome.marks.emplace_back(PathMark{outcome.origin, outcome.end});
+}
+
+}  // namespace dardo::detail

@@ -1,0 +1,160 @@
+#include "dardo/resolve/resolve.hpp"
+
+#include <algorithm>
+#include <cassert>
+#include <utility>
+
+#include "resolve/detail/aim_point.hpp"
+#include "resolve/detail/attempt.hpp"
+
+namespace dardo {
+namespace detail {
+
+std::optional<std::uint32_t> find_zone(const Arena& arena, BodyId body, std::string_view zone) {
+  const auto& hitboxes = arena.build(arena.body(body).build).hitboxes;
+  for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+    if (hitboxes[i].zone == zone) return i;
+  }
+  return std::nullopt;
+}
+
+std::optional<Vec3> aim_point(const Arena& arena, const Launch& launch) {
+  if (const auto* place = std::get_if<AtPlace>(&launch.toward)) return place->place;
+  if (const auto* at = std::get_if<AtBody>(&launch.toward)) {
+    if (at->zone.empty()) return arena.center(at->body);
+    return center(arena.hitboxes(at->body)[*find_zone(arena, at->body, at->zone)]);
+  }
+  return std::nullopt;
+}
+
+Vec3 aim_direction(const Arena& arena, const Launch& launch, const Vec3& origin) {
+  Vec3 way = arena.body(launch.by).pose.turn.x;
+  if (const auto point = aim_point(arena, launch)) way = *point - origin;
+  if (const auto* along = std::get_if<AlongDirection>(&launch.toward)) way = along->direction;
+  const double size = largest(way);
+  return size > 0 ? normalized(way / size) : Vec3{};  // scaled first: no overflow, whatever its length
+}
+
+Vec3 muzzle_point(const Arena& arena, const Launch& launch) {
+  const auto& muzzles = arena.build(arena.body(launch.by).build).muzzles;
+  if (launch.muzzle.empty() && muzzles.empty()) return arena.center(launch.by);
+  return *arena.muzzle(launch.by, launch.muzzle.empty() ? muzzles.front().name : launch.muzzle);
+}
+
+namespace {
+
+Problems check_toward(const Arena& arena, const Toward& toward) {
+  const std::string where = "/launch/toward";
+  if (const auto* at = std::get_if<AtBody>(&toward)) {
+    if (!arena.has(at->body))
+      return {{where, "is not in the arena", "a body that was added and not removed"}};
+    if (!at->zone.empty() && !find_zone(arena, at->body, at->zone)) {
+      return {
+          {where + "/zone", "\"" + at->zone + "\" is not a zone of that body", "one of its hitboxes' zones"}};
+    }
+  } else if (const auto* place = std::get_if<AtPlace>(&toward)) {
+    if (!is_finite(place->place) || largest(place->place) > kMaxCoordinate) {
+      return {{where + "/place", "is not finite, or beyond 1e7", "three finite coordinates in metres"}};
+    }
+  } else if (const auto* along = std::get_if<AlongDirection>(&toward)) {
+    if (!is_finite(along->direction) || along->direction == Vec3{}) {
+      return {{where + "/direction", "has no direction", "three finite numbers, not all 0"}};
+    }
+  }
+  return {};
+}
+
+template <class Run>
+Verdict judge(const Attempt& attempt, const Run& run, const Outcome& outcome, BodyId body, bool struck,
+              Detail wanted) {
+  Verdict v{.body = body, .struck = struck, .deciding = {}, .gates = {}};
+  if (struck && wanted != Detail::full) {
+    v.deciding = run.reach(body);
+    return v;
+  }
+  bool decided = false;
+  const auto note = [&](Reading r) {
+    if (!decided && r.reason != Reason::none) v.deciding = r, decided = true;
+    if (wanted == Detail::full) v.gates.push_back(std::move(r));
+    return !decided || wanted == Detail::full;
+  };
+  // In the order of the gates; without full detail nothing is asked after the first that stops it.
+  (void)(note(stands(attempt, body)) && note(not_self(attempt, body)) && note(related(attempt, body)) &&
+         note(tagged(attempt, body)) && note(run.reach(body)) && note(run.sight(body)) &&
+         note({.gate = Gate::memory}) && note(run.cap(body, outcome)));
+  if (struck) v.deciding = run.reach(body);
+  assert(struck != decided && "the strikes and the gates must agree");
+  return v;
+}
+
+template <class Run>
+void carry_out(const Attempt& attempt, Detail wanted, Outcome& outcome) {
+  Run run(attempt, outcome);
+  run.strike(outcome);
+  if (wanted == Detail::strikes) return;
+  std::vector<BodyId> struck;
+  for (const Strike& s : outcome.strikes) struck.push_back(s.body);
+  std::sort(struck.begin(), struck.end());
+  for (const BodyId body : attempt.arena.bodies()) {
+    const bool hit = std::binary_search(struck.begin(), struck.end(), body);
+    outcome.verdicts.push_back(judge(attempt, run, outcome, body, hit, wanted));
+  }
+  run.draw(outcome);
+}
+
+}  // namespace
+}  // namespace detail
+
+Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
+  Problems out;
+  for (Problem& p : check(attack)) out.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
+  if (!arena.has(launch.by)) {
+    out.push_back({"/launch/by", "is not in the arena", "a body that was added and not removed"});
+    return out;
+  }
+  if (arena.body(launch.by).fallen) {
+    out.push_back({"/launch/by", "has fallen and attacks nobody", "a body that stands"});
+  }
+  if (!launch.muzzle.empty() && !arena.muzzle(launch.by, launch.muzzle)) {
+    out.push_back({"/launch/muzzle", "\"" + launch.muzzle + "\" is not a muzzle of the attacker's build",
+                   "one of its muzzles, or none"});
+  }
+  Problems toward = detail::check_toward(arena, launch.toward);
+  const bool aimed = toward.empty();
+  for (Problem& p : toward) out.push_back(std::move(p));
+  if (!out.empty()) return out;
+
+  if (const auto* area = std::get_if<AreaDelivery>(&attack.delivery)) {
+    if (area->around == AreaDelivery::Around::aim && !detail::aim_point(arena, launch)) {
+      out.push_back(
+          {"/launch/toward", "is no point, but the area is around the aim point", "a body or a place"});
+    }
+  } else if (aimed) {
+    if (detail::aim_direction(arena, launch, detail::muzzle_point(arena, launch)) == Vec3{}) {
+      out.push_back(
+          {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
+    }
+  }
+  return out;
+}
+
+Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, Detail detail) {
+  Outcome out;
+  out.launch = launch.id;
+  out.attack = attack.name;
+  out.by = launch.by;
+  out.problems = check(arena, attack, launch);
+  if (!out.problems.empty()) {
+    out.ended = Ended::refused;
+    return out;
+  }
+  const detail::Attempt attempt{arena, attack, launch, arena.body(launch.by).faction};
+  if (std::holds_alternative<RayDelivery>(attack.delivery)) {
+    detail::carry_out<detail::RayRun>(attempt, detail, out);
+  } else {
+    detail::carry_out<detail::AreaRun>(attempt, detail, out);
+  }
+  return out;
+}
+
+}  // namespace dardo

@@ -1,0 +1,95 @@
+// The documents must be true: the paths they name exist, the tests they name exist, and no include points
+// upward.
+#include <gtest/gtest.h>
+
+#include <map>
+#include <regex>
+#include <set>
+
+#include "support/files.hpp"
+
+namespace {
+
+namespace fs = std::filesystem;
+using dardo::test::source_file;
+using dardo::test::source_path;
+
+TEST(Architecture, EveryPathThatTheDocumentsNameExists) {
+  const std::regex quoted("`([A-Za-z0-9_.\\-]+/[A-Za-z0-9_./\\-]*|[A-Z]+\\.md|CMakeLists\\.txt)`");
+  int paths = 0;
+  for (const char* document :
+       {"ARCHITECTURE.md", "README.md", "CONTRIBUTING.md", "docs/semantics.md", "docs/geometry.md"}) {
+    const std::string text = source_file(document);
+    ASSERT_FALSE(text.empty()) << document;
+    for (std::sregex_iterator i(text.begin(), text.end(), quoted), end; i != end; ++i) {
+      const std::string path = (*i)[1];
+      if (path.starts_with("build/") || path.starts_with("out/")) continue;  // made, not kept
+      ++paths;
+      EXPECT_TRUE(fs::exists(source_path(path))) << document << " names " << path;
+    }
+    const std::regex link("\\]\\(([^)#:]+)\\)");
+    for (std::sregex_iterator i(text.begin(), text.end(), link), end; i != end; ++i) {
+      const fs::path path = fs::path(source_path(document)).parent_path() / (*i)[1].str();
+      EXPECT_TRUE(fs::exists(path)) << document << " links to " << path;
+    }
+  }
+  EXPECT_GT(paths, 25);
+}
+
+TEST(Architecture, EveryTestThatTheSemanticsNameExists) {
+  std::set<std::string> tests;
+  const std::regex declared("TEST\\((\\w+), (\\w+)\\)");
+  for (const auto& entry : fs::recursive_directory_iterator(source_path("tests"))) {
+    if (entry.path().extension() != ".cpp") continue;
+    const std::string text = dardo::test::read_file(entry.path());
+    for (std::sregex_iterator i(text.begin(), text.end(), declared), end; i != end; ++i) {
+      tests.insert((*i)[1].str() + "." + (*i)[2].str());
+    }
+  }
+  const std::string text = source_file("docs/semantics.md");
+  const std::regex named("`([A-Z]\\w+\\.[A-Z]\\w+)`");
+  int count = 0;
+  for (std::sregex_iterator i(text.begin(), text.end(), named), end; i != end; ++i, ++count) {
+    EXPECT_TRUE(tests.contains((*i)[1])) << (*i)[1];
+  }
+  EXPECT_GT(count, 20);
+}
+
+TEST(Architecture, NoIncludePointsUpward) {
+  // What each layer may see besides itself.
+  const std::map<std::string, std::set<std::string>> allowed{
+      {"geometry", {}},
+      {"index", {"geometry"}},
+      {"arena", {"geometry", "index"}},
+      {"attack", {"geometry", "arena"}},
+      {"record", {"geometry", "arena", "attack"}},
+      {"resolve", {"geometry", "index", "arena", "attack", "record"}},
+      {"io", {"geometry", "arena", "attack", "record", "resolve"}},
+      {"draw", {"geometry", "arena", "record"}},
+  };
+  // What lies right under include/dardo belongs to no layer.
+  const std::regex include("#include \"(?:dardo/(?=\\w+/))?(\\w+)/[^\"]+\"");
+  int files = 0;
+  for (const auto& [layer, below] : allowed) {
+    for (const char* root : {"include/dardo/", "src/"}) {
+      const std::string folder = source_path(root + layer);
+      if (!fs::exists(folder)) continue;
+      for (const auto& entry : fs::recursive_directory_iterator(folder)) {
+        if (!entry.is_regular_file()) continue;
+        ++files;
+        const std::string text = dardo::test::read_file(entry.path());
+        for (std::sregex_iterator i(text.begin(), text.end(), include), end; i != end; ++i) {
+          const std::string other = (*i)[1];
+          EXPECT_TRUE(other == "dardo" || other == layer || below.contains(other))
+              << entry.path() << " includes " << (*i)[0];
+        }
+        // Internals stay inside: no public header may include one.
+        if (std::string(root).starts_with("include"))
+          EXPECT_EQ(text.find("/detail/"), std::string::npos) << entry.path();
+      }
+    }
+  }
+  EXPECT_GT(files, 40);
+}
+
+}  // namespace

@@ -1,0 +1,162 @@
+// The program, run as people and scripts run it.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "dardo/io/outcome_json.hpp"
+#include "dardo/io/scene.hpp"
+#include "support/process.hpp"
+#include "support/validate.hpp"
+
+namespace {
+
+using dardo::test::Finished;
+using dardo::test::Folder;
+using Json = nlohmann::json;
+
+const std::string kHarbour = dardo::test::source_path("scenes/harbour.json");
+
+Finished dardo_run(std::vector<std::string> arguments, const std::string& input = "") {
+  arguments.insert(arguments.begin(), DARDO_PROGRAM);
+  return dardo::test::run(arguments, input);
+}
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
+TEST(Resolve, JsonListsEveryBodyOnceForEveryLaunch) {
+  const Finished r = dardo_run({"resolve", kHarbour, "--json"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(r.err, "");
+  const Json out = Json::parse(r.out);
+  EXPECT_TRUE(dardo::test::validates(dardo::io::outcome_schema(), out));
+  const auto scene = dardo::io::read_scene(kHarbour);
+  std::set<std::string> all;
+  for (const auto id : scene->arena.bodies()) all.insert(scene->arena.body(id).id);
+  ASSERT_EQ(out["launches"].size(), 6u);
+  for (const Json& launch : out["launches"]) {
+    std::set<std::string> seen, struck;
+    for (const Json& v : launch["verdicts"]) {
+      EXPECT_TRUE(seen.insert(v["body"]).second);
+      EXPECT_NE(v["struck"].get<bool>(), v.contains("reason"));
+      if (v["struck"]) struck.insert(v["body"]);
+    }
+    EXPECT_EQ(seen, all);
+    std::set<std::string> strikes;
+    for (const Json& s : launch["strikes"]) strikes.insert(s["body"]);
+    EXPECT_EQ(strikes, struck);
+  }
+}
+
+TEST(Resolve, TextIsPlainOutsideATerminal) {
+  const Finished r = dardo_run({"resolve", kHarbour, "--launch", "mara-harpoon"});
+  EXPECT_EQ(r.code, 0);
+  EXPECT_TRUE(has(r.out, "raider-1  trunk  at 10.24 m"));
+  EXPECT_TRUE(has(r.out, "crab-1       nearer than the near limit by"));
+  EXPECT_TRUE(has(r.out, "raider-2     raider-1 stands between"));
+  EXPECT_FALSE(has(r.out, "\033"));
+  EXPECT_FALSE(has(r.out, "tessa-horn")) << "only the launch that was asked for";
+}
+
+TEST(Resolve, WhyListsEveryGate) {
+  const Finished r = dardo_run({"resolve", kHarbour, "--launch", "tessa-horn", "--why", "raider-3"});
+  EXPECT_EQ(r.code, 0);
+  for (const char* gate : {"stands", "self", "relation", "tags", "reach", "sight", "memory", "cap"}) {
+    EXPECT_TRUE(has(r.out, std::string("  ") + gate + " ")) << gate;
+  }
+  EXPECT_TRUE(has(r.out, "STOP  crate-1 stands between"));
+  EXPECT_TRUE(has(r.out, "pass  at 5.29 m, within reach (1.71 m to spare)"));
+  const Json json = Json::parse(dardo_run({"resolve", kHarbour, "--why", "raider-3", "--json"}).out);
+  for (const Json& v : json["launches"][0]["verdicts"])
+    EXPECT_EQ(v.contains("gates"), v["body"] == "raider-3");
+}
+
+TEST(Resolve, ReadsStandardInput) {
+  const Finished r = dardo_run({"resolve", "-", "--json"}, dardo::test::read_file(kHarbour));
+  EXPECT_EQ(r.code, 0);
+  EXPECT_EQ(r.out, dardo_run({"resolve", kHarbour, "--json"}).out);
+}
+
+TEST(BadInput, OneClearMessageExitCode2AndNothingOnStandardOutput) {
+  Folder folder;
+  const std::string garbage = folder / "garbage.json", empty = folder / "empty.json",
+                    typo = folder / "typo.json";
+  dardo::test::write_file(empty, "");
+  {
+    // 100 MB that are no JSON.
+    std::string block(1 << 20, '\0');
+    for (std::size_t i = 0; i < block.size(); ++i) block[i] = static_cast<char>(i * 2654435761u >> 13);
+    std::ofstream out(garbage, std::ios::binary);
+    for (int i = 0; i < 100; ++i) out << block;
+  }
+  std::string scene = dardo::test::read_file(kHarbour);
+  scene.replace(scene.find("\"attack\": \"horn\""), 16, "\"attack\": \"hron\"");
+  dardo::test::write_file(typo, scene);
+  struct Case {
+    std::vector<std::string> arguments;
+    std::string message;
+  };
+  const std::vector<Case> cases{
+      {{}, "subcommand is required"},
+      {{"resolve"}, "SCENE is required"},
+      {{"resolve", kHarbour, "--lunch", "x"}, "--lunch"},
+      {{"resolve", folder / "none.json"}, "cannot be read"},
+      {{"resolve", folder.path()}, "is a folder"},
+      {{"resolve", empty}, "is empty"},
+      {{"resolve", garbage}, "is not JSON"},
+      {{"resolve", typo, "--json"}, "did you mean \"horn\"?"},
+      {{"resolve", kHarbour, "--launch", "none"}, "no such launch"},
+      {{"resolve", kHarbour, "--why", "none"}, "no such body"},
+      {{"draw", kHarbour, "-o", folder / "x.jpeg"}, "expected .png, .svg or .pdf"},
+      {{"draw", kHarbour, "-o", folder / "none/x.png"}, "cannot be written"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--size", "12"}, "is not a size"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--size", "1x1"}, "a side of 1 pixels"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--launch", "none"}, "no such launch"},
+      {{"draw", typo, "-o", folder / "x.png"}, "did you mean \"horn\"?"},
+      {{"demo", "--out", empty + "/x"}, "cannot be made"},
+  };
+  const std::size_t files = folder.files();
+  for (const Case& c : cases) {
+    const Finished r = dardo_run(c.arguments);
+    SCOPED_TRACE(c.message);
+    EXPECT_EQ(r.code, 2);
+    EXPECT_TRUE(has(r.err, c.message)) << r.err;
+    EXPECT_EQ(r.out, "");
+    EXPECT_LT(r.err.size(), 700u);
+    EXPECT_EQ(folder.files(), files) << "no output is left behind";
+  }
+}
+
+TEST(Draw, WritesEachFormat) {
+  Folder folder;
+  for (const auto& [name, magic] : {std::pair{"a.png", "\x89PNG"}, {"a.svg", "<?xml"}, {"a.pdf", "%PDF"}}) {
+    const Finished r =
+        dardo_run({"draw", kHarbour, "--launch", "ilse-glare", "-o", folder / name, "--size", "900x600"});
+    EXPECT_EQ(r.code, 0) << r.err;
+    EXPECT_EQ(r.out, (folder / name) + "\n");
+    EXPECT_EQ(dardo::test::read_file(folder / name).substr(0, 4), std::string(magic).substr(0, 4));
+  }
+}
+
+TEST(Demo, PrintsTheTablesAndWritesThePictures) {
+  Folder folder;
+  const Finished r = dardo_run({"demo", "--out", folder / "raid"});
+  EXPECT_EQ(r.code, 0) << r.err;
+  for (const char* launch :
+       {"mara-harpoon", "tessa-horn", "odo-fire-pot", "ilse-glare", "raider-4-bow", "odo-far-throw"}) {
+    const std::string path = (folder / "raid/") + launch + ".png";
+    EXPECT_TRUE(has(r.out, path)) << r.out;
+    EXPECT_GT(dardo::test::read_file(path).size(), 10000u);
+  }
+  EXPECT_EQ(dardo::test::read_file(folder / "raid/harbour.json"), dardo::test::read_file(kHarbour));
+}
+
+TEST(Program, TeachesAndKnowsItsVersion) {
+  EXPECT_EQ(dardo_run({"--version"}).out, "dardo 0.1.0\n");
+  const Finished help = dardo_run({"--help"});
+  EXPECT_EQ(help.code, 0);
+  EXPECT_TRUE(has(help.out, "dardo resolve scenes/harbour.json"));
+  EXPECT_EQ(Json::parse(dardo_run({"schema"}).out)["title"], "Dardo scene");
+  EXPECT_EQ(Json::parse(dardo_run({"schema", "--outcome"}).out)["title"], "Dardo outcomes");
+}
+
+}  // namespace

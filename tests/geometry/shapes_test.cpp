@@ -1,0 +1,240 @@
+#include <gtest/gtest.h>
+
+#include <numbers>
+#include <optional>
+#include <vector>
+
+#include "dardo/geometry/shape.hpp"
+#include "geometry/detail/kernels.hpp"
+#include "support/random.hpp"
+
+namespace dardo {
+namespace {
+
+constexpr double kInf = std::numeric_limits<double>::infinity();
+const double kRoot2 = std::sqrt(2.0);
+
+struct RayCase {
+  const char* title;
+  Shape shape;
+  Ray ray;
+  std::optional<double> distance;  // nothing: a miss
+  Vec3 normal{};
+};
+
+const Rotation kQuarter = Rotation::about_z(std::numbers::pi / 4);
+
+std::vector<RayCase> ray_cases() {
+  const Vec3 x{1, 0, 0}, y{0, 1, 0}, z{0, 0, 1};
+  return {
+      {"ball, head on", Ball{{5, 0, 0}, 1}, {{0, 0, 0}, x, 10}, 4, -x},
+      {"ball, off the middle", Ball{{5, 0.6, 0}, 1}, {{0, 0, 0}, x, 10}, 4.2, {-0.8, -0.6, 0}},
+      {"ball, tangent", Ball{{5, 1, 0}, 1}, {{0, 0, 0}, x, 10}, 5, -y},
+      {"ball, just missed", Ball{{5, 1 + 1e-9, 0}, 1}, {{0, 0, 0}, x, 10}, std::nullopt},
+      {"ball, reach ends on it", Ball{{5, 0, 0}, 1}, {{0, 0, 0}, x, 4}, 4, -x},
+      {"ball, reach ends before it", Ball{{5, 0, 0}, 1}, {{0, 0, 0}, x, 4 - 1e-9}, std::nullopt},
+      {"ball, behind", Ball{{-5, 0, 0}, 1}, {{0, 0, 0}, x, 10}, std::nullopt},
+      {"ball, start inside, heading out", Ball{{0.5, 0, 0}, 1}, {{0, 0, 0}, -x, 10}, 0, x},
+      {"ball, start on the surface, heading away", Ball{{-1, 0, 0}, 1}, {{0, 0, 0}, x, 10}, 0, -x},
+      {"ball of radius 0, hit", Ball{{5, 0, 0}, 0}, {{0, 0, 0}, x, 10}, 5, -x},
+      {"ball, ray of length 0 inside", Ball{{0, 0, 0}, 1}, {{0.2, 0, 0}, x, 0}, 0, -x},
+      {"ball, far from the origin", Ball{{1e7, 1e7, 0}, 1e-3}, {{1e7 - 1, 1e7, 0}, x, 2}, 1 - 1e-3, -x},
+      {"capsule, side", Capsule{{5, 0, -1}, {5, 0, 1}, 0.5}, {{0, 0, 0}, x, 10}, 4.5, -x},
+      {"capsule, cap", Capsule{{5, 0, -1}, {5, 0, 1}, 0.5}, {{0, 0, 1.3}, x, 10}, 4.6, {-0.8, 0, 0.6}},
+      {"capsule, along its axis", Capsule{{5, 0, 0}, {8, 0, 0}, 0.5}, {{0, 0, 0}, x, 10}, 4.5, -x},
+      {"capsule, tangent to the side", Capsule{{5, 0.5, -1}, {5, 0.5, 1}, 0.5}, {{0, 0, 0}, x, 10}, 5, -y},
+      {"capsule, above its end",
+       Capsule{{5, 0, -1}, {5, 0, 1}, 0.5},
+       {{0, 0, 1.5 + 1e-9}, x, 10},
+       std::nullopt},
+      {"capsule, start inside", Capsule{{0, 0, -1}, {0, 0, 1}, 0.5}, {{0.1, 0, 0.9}, x, 10}, 0, -x},
+      {"capsule of length 0", Capsule{{5, 0, 0}, {5, 0, 0}, 1}, {{0, 0, 0}, x, 10}, 4, -x},
+      {"capsule of radius 0, crossed", Capsule{{5, -1, 0}, {5, 1, 0}, 0}, {{0, 0, 0}, x, 10}, 5, -x},
+      {"box, face", Box{{5, 0, 0}, {1, 1, 1}, {}}, {{0, 0.5, 0}, x, 10}, 4, -x},
+      {"box, edge on", Box{{5, 0, 0}, {1, 1, 1}, kQuarter}, {{0, 0, 0.5}, x, 10}, 5 - kRoot2, {}},
+      {"box, ray in a face", Box{{5, 1, 0}, {1, 1, 1}, {}}, {{0, 0, 0}, x, 10}, 4, -x},
+      {"box, just beside the face", Box{{5, 1 + 1e-9, 0}, {1, 1, 1}, {}}, {{0, 0, 0}, x, 10}, std::nullopt},
+      {"box, start inside, heading out", Box{{0, 0, 0}, {1, 1, 1}, {}}, {{0.9, 0, 0}, x, 10}, 0, -x},
+      {"box, flat plate", Box{{5, 0, 0}, {0, 1, 1}, {}}, {{0, 0, 0}, x, 10}, 5, -x},
+      {"box, plate lying in the ray", Box{{5, 0, 0}, {1, 0, 1}, {}}, {{0, 0, 0}, x, 10}, 4, -x},
+      {"box, from above", Box{{0, 0, 0}, {1, 2, 3}, {}}, {{0, 0, 9}, -z, 10}, 6, z},
+      {"box, from below past it", Box{{0, 0, 0}, {1, 2, 3}, {}}, {{1.1, 0, -9}, z, 20}, std::nullopt},
+  };
+}
+
+TEST(Ray, ClosedForms) {
+  for (const RayCase& c : ray_cases()) {
+    SCOPED_TRACE(c.title);
+    const auto contact = ray(c.shape, c.ray);
+    ASSERT_EQ(contact.has_value(), c.distance.has_value());
+    if (!contact) continue;
+    EXPECT_NEAR(contact->distance, *c.distance, 1e-8);
+    EXPECT_LE(length(contact->point - c.ray.at(contact->distance)), 1e-12);
+    if (!(c.normal == Vec3{})) EXPECT_LE(length(contact->normal - c.normal), 1e-6);
+    EXPECT_NEAR(length(contact->normal), 1, 1e-12);
+  }
+}
+
+TEST(Ray, IsTheSameAfterARigidMotion) {
+  test::Random random(11);
+  for (int i = 0; i < 3000; ++i) {
+    SCOPED_TRACE(i);
+    const Shape shape = random.shape(3);
+    const Vec3 from = random.place(6);
+    const Ray line{from, random.direction_to(from, center(shape), 1), random.range(0, 12)};
+    const Pose motion{random.place(50), random.rotation()};
+    const auto here = ray(shape, line);
+    const auto there =
+        ray(placed(shape, motion), {motion * line.from, motion.turn * line.direction, line.length});
+    if (here.has_value() != there.has_value()) {
+      // Only where the ray barely grazes may rounding decide.
+      const double gap = distance(shape, Segment{line.from, line.at(line.length)});
+      EXPECT_LT(gap, 1e-12);
+      continue;
+    }
+    if (here) EXPECT_NEAR(here->distance, there->distance, 1e-7);
+  }
+}
+
+// The reference knows nothing of rays: it walks along with steps no longer than the distance to the shape.
+TEST(Ray, AgreesWithMarchingByDistance) {
+  test::Random random(12);
+  int hits = 0;
+  for (int i = 0; i < 3000; ++i) {
+    SCOPED_TRACE(i);
+    const Shape shape = random.shape(3);
+    const Vec3 from = random.place(6);
+    const Ray line{from, random.direction_to(from, center(shape), 1), random.range(0, 12)};
+    double t = 0, gap = nearest(shape, line.from).distance;
+    for (int step = 0; step < 2000 && gap > 1e-10 && t <= line.length; ++step) {
+      t += gap;
+      gap = nearest(shape, line.at(t)).distance;
+    }
+    const auto contact = ray(shape, line);
+    if (t > line.length + 1e-6) {
+      EXPECT_FALSE(contact.has_value());
+    } else if (gap <= 1e-10) {
+      ASSERT_TRUE(contact.has_value());
+      EXPECT_NEAR(contact->distance, t, 1e-4);
+      EXPECT_LE(nearest(shape, contact->point).distance, 1e-9);
+      ++hits;
+    }
+  }
+  EXPECT_GT(hits, 400);
+}
+
+TEST(Distance, ToSegmentsAgreesWithDenseSampling) {
+  test::Random random(13);
+  for (int i = 0; i < 1500; ++i) {
+    SCOPED_TRACE(i);
+    const Shape shape = random.shape(3);
+    const Segment segment{random.place(6), random.chance(0.1) ? Vec3{1, 2, 3} : random.place(6)};
+    // The distance along a segment is convex: golden section finds its least value.
+    double low = 0, high = 1;
+    const auto at = [&](double t) {
+      return nearest(shape, segment.from + (segment.to - segment.from) * t).distance;
+    };
+    for (int k = 0; k < 120; ++k) {
+      const double a = high - (high - low) * 0.6180339887, b = low + (high - low) * 0.6180339887;
+      (at(a) < at(b) ? high : low) = at(a) < at(b) ? b : a;
+    }
+    EXPECT_NEAR(distance(shape, segment), at(low), 1e-7);
+  }
+}
+
+TEST(Distance, IsZeroExactlyWhereShapesOverlap) {
+  struct Case {
+    Ball ball;
+    Shape shape;
+    double distance;
+  };
+  const std::vector<Case> cases{
+      {{{0, 0, 0}, 1}, Ball{{3, 0, 0}, 1}, 1},
+      {{{0, 0, 0}, 1}, Ball{{2, 0, 0}, 1}, 0},
+      {{{0, 0, 0}, 1}, Ball{{2 + 1e-9, 0, 0}, 1}, 1e-9},
+      {{{0, 0, 0}, 0.3}, Ball{{0.1 + 0.2 + 0.3, 0, 0}, 0.3}, 0},  // touching but for rounding
+      {{{0, 0, 0}, 1}, Capsule{{2, 0, -1}, {2, 0, 1}, 0.25}, 0.75},
+      {{{0, 0, 3}, 1}, Capsule{{0, 0, -1}, {0, 0, 1}, 0.25}, 0.75},
+      {{{0, 0, 0}, 1}, Box{{3, 3, 0}, {1, 1, 1}, {}}, 2 * kRoot2 - 1},
+      {{{0, 0, 0}, 1}, Box{{3, 0, 0}, {1, 1, 1}, kQuarter}, 2 - kRoot2},
+      {{{0, 0, 0}, 1}, Box{{0, 0, 0}, {4, 4, 4}, kQuarter}, 0},
+  };
+  for (const Case& c : cases) {
+    EXPECT_NEAR(distance(c.ball, c.shape), c.distance, 1e-12);
+    EXPECT_EQ(overlaps(c.ball, c.shape), c.distance == 0);
+    EXPECT_EQ(overlaps(c.ball, c.shape), distance(c.ball, c.shape) == 0);
+  }
+}
+
+TEST(Contains, SurfaceIncluded) {
+  EXPECT_TRUE(contains(Ball{{1, 0, 0}, 1}, {0, 0, 0}));
+  EXPECT_FALSE(contains(Ball{{1, 0, 0}, 1}, {-1e-9, 0, 0}));
+  EXPECT_TRUE(contains(Box{{0, 0, 0}, {1, 1, 1}, {}}, {1, 1, 1}));
+  EXPECT_FALSE(contains(Box{{0, 0, 0}, {1, 1, 1}, {}}, {1, 1, 1 + 1e-9}));
+  EXPECT_TRUE(contains(Capsule{{0, 0, 0}, {0, 0, 2}, 0.5}, {0, 0, 2.5}));
+}
+
+TEST(Bounds, HoldTheShapeTightly) {
+  test::Random random(14);
+  for (int i = 0; i < 500; ++i) {
+    const Shape shape = random.shape(3);
+    const Bounds b = bounds(shape);
+    // A plane just outside each face misses the shape; the face itself touches it.
+    for (const Vec3& axis : {Vec3{1, 0, 0}, Vec3{0, 1, 0}, Vec3{0, 0, 1}}) {
+      const Vec3 far = b.center() + axis * 1000;
+      const Vec3 point = nearest(shape, far).point;
+      EXPECT_LE(dot(point, axis), dot(b.high, axis) + 1e-9);
+    }
+    const Nearest inside = nearest(shape, b.center());
+    EXPECT_LE(inside.distance, length(b.high - b.low));
+  }
+  const Bounds turned = bounds(Box{{1, 2, 3}, {1, 1, 1}, kQuarter});
+  EXPECT_NEAR(turned.high.x, 1 + kRoot2, 1e-12);
+  EXPECT_NEAR(turned.low.z, 2, 1e-12);
+}
+
+TEST(Touches, SaysTheSameFromBothEnds) {
+  test::Random random(15);
+  for (int i = 0; i < 20000; ++i) {
+    Box box{random.place(2), abs(random.place(1)), random.rotation()};
+    // Half of them aimed at an edge, where rounding would decide.
+    const Vec3 edge = box.center + box.turn * Vec3{box.half.x, box.half.y, random.range(-1, 1) * box.half.z};
+    const Vec3 from = random.place(5);
+    const Vec3 to = random.chance(0.5) ? edge + (edge - from) * random.range(0, 2) : random.place(5);
+    ASSERT_EQ(touches(box, {from, to}), touches(box, {to, from})) << i;
+  }
+  const Box corner{{0, 0, 0}, {1, 1, 1}, {}};
+  EXPECT_TRUE(touches(corner, {{1, -3, 0}, {1, 3, 0}})) << "along a face";
+  EXPECT_TRUE(touches(corner, {{0, 2, 0}, {2, 0, 0}})) << "over an edge";
+  EXPECT_FALSE(touches(corner, {{0, 2 + 1e-9, 0}, {2 + 1e-9, 0, 0}}));
+  EXPECT_TRUE(touches(corner, {{0.5, 0, 0}, {0.5, 0, 0}})) << "a point inside";
+}
+
+TEST(Check, NamesEveryNumberThatIsWrong) {
+  const auto where = [](const Shape& s) {
+    std::string out;
+    for (const Problem& p : check(s)) out += p.where + " " + p.what + "; ";
+    return out;
+  };
+  EXPECT_EQ(where(Ball{{0, 0, 0}, 1}), "");
+  EXPECT_EQ(where(Ball{{kInf, 0, 0}, -1}),
+            "/ball/at holds a number that is not finite; /ball/radius is negative; ");
+  EXPECT_EQ(where(Capsule{{0, 0, 0}, {0, 2e7, 0}, NAN}),
+            "/capsule/to lies beyond 10,000,000 m; /capsule/radius is not finite; ");
+  EXPECT_EQ(where(Box{{0, 0, 0}, {1, -1, 1}, {{2, 0, 0}, {0, 1, 0}, {0, 0, 1}}}),
+            "/box/size/1 is negative; /box/turn is not a rotation; ");
+}
+
+TEST(Rotation, TurnsAsItSays) {
+  const auto near = [](const Vec3& a, const Vec3& b) { return length(a - b) < 1e-12; };
+  EXPECT_TRUE(near(Rotation::about_z(std::numbers::pi / 2) * Vec3{1, 0, 0}, {0, 1, 0}));
+  EXPECT_TRUE(near(Rotation::yaw_pitch_roll(0, std::numbers::pi / 2, 0) * Vec3{1, 0, 0}, {0, 0, 1}))
+      << "nose up";
+  EXPECT_TRUE(near(Rotation::yaw_pitch_roll(0, 0, std::numbers::pi / 2) * Vec3{0, 1, 0}, {0, 0, 1}))
+      << "left side up";
+  const Rotation r = test::Random(1).rotation();
+  EXPECT_TRUE(near(into(r, r * Vec3{1, 2, 3}), {1, 2, 3}));
+}
+
+}  // namespace
+}  // namespace dardo

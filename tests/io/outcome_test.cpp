@@ -1,0 +1,61 @@
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "dardo/dardo.hpp"
+#include "dardo/io/outcome_json.hpp"
+#include "dardo/io/scene.hpp"
+#include "support/files.hpp"
+#include "support/validate.hpp"
+
+namespace dardo::io {
+namespace {
+
+std::vector<Outcome> harbour_outcomes(const Scene& scene, Detail detail) {
+  std::vector<Outcome> out;
+  for (const SceneLaunch& l : scene.launches) out.push_back(resolve(scene.arena, l.attack, l.launch, detail));
+  // And one that is refused.
+  out.push_back(resolve(scene.arena, scene.attacks[0], {.id = "wrong"}, detail));
+  return out;
+}
+
+TEST(OutcomeJson, RoundTripToTheBit) {
+  const auto scene = read_scene(test::source_path("scenes/harbour.json"));
+  ASSERT_TRUE(scene);
+  for (const Detail detail : {Detail::strikes, Detail::verdicts, Detail::full}) {
+    const auto outcomes = harbour_outcomes(*scene, detail);
+    const std::string text = outcomes_json(outcomes, scene->arena, scene->title);
+    const auto again = parse_outcomes(text, "out.json", scene->arena);
+    ASSERT_TRUE(again) << io::text(again.error()[0]);
+    EXPECT_EQ(outcomes, *again);
+    EXPECT_TRUE(test::validates(outcome_schema(), nlohmann::json::parse(text)));
+  }
+}
+
+TEST(OutcomeJson, ShowsEveryReasonAtTheHarbour) {
+  const auto scene = read_scene(test::source_path("scenes/harbour.json"));
+  std::set<std::string_view> seen;
+  for (const Outcome& o : harbour_outcomes(*scene, Detail::verdicts)) {
+    for (const Verdict& v : o.verdicts) seen.insert(name(v.deciding.reason));
+  }
+  for (int r = 0; r <= static_cast<int>(Reason::cap); ++r) {
+    EXPECT_TRUE(seen.contains(name(static_cast<Reason>(r)))) << name(static_cast<Reason>(r));
+  }
+}
+
+TEST(OutcomeJson, RefusesWhatItDidNotWrite) {
+  const auto scene = read_scene(test::source_path("scenes/harbour.json"));
+  const auto refuses = [&](const std::string& text) {
+    const auto r = parse_outcomes(text, "out.json", scene->arena);
+    return r ? std::string() : io::text(r.error()[0]);
+  };
+  EXPECT_NE(refuses("{}").find("has no \"launches\""), std::string::npos);
+  EXPECT_NE(refuses(R"({"launches": [{"by": "nobody"}]})").find("has no \"launch\""), std::string::npos);
+  auto json =
+      nlohmann::json::parse(outcomes_json(harbour_outcomes(*scene, Detail::verdicts), scene->arena, ""));
+  json["launches"][0]["strikes"][0]["body"] = "nobody";
+  EXPECT_NE(refuses(json.dump()).find("is not a body of the arena"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace dardo::io

@@ -1,0 +1,114 @@
+#include "dardo/io/scene.hpp"
+
+#include <gtest/gtest.h>
+
+#include <numbers>
+
+#include "support/files.hpp"
+
+namespace dardo::io {
+namespace {
+
+std::string problems_of(const std::string& text) {
+  const auto scene = parse_scene(text, "x.json");
+  std::string out;
+  if (!scene) {
+    for (const FileProblem& p : scene.error()) out += io::text(p) + "\n";
+  }
+  return out;
+}
+
+TEST(Scene, HarbourIsReadWhole) {
+  const auto scene = read_scene(test::source_path("scenes/harbour.json"));
+  ASSERT_TRUE(scene) << io::text(scene.error()[0]);
+  EXPECT_EQ(scene->title, "Night raid on Saltmarsh harbour");
+  EXPECT_EQ(scene->arena.body_count(), 16u);
+  EXPECT_EQ(scene->arena.walls().size(), 6u);
+  EXPECT_EQ(scene->launches.size(), 6u);
+  const Arena& a = scene->arena;
+  const BodyId odo = *a.find_body("odo");
+  EXPECT_EQ(a.body(odo).pose.at, (Vec3{10, 19, 0}));
+  EXPECT_NEAR(a.body(odo).pose.turn.x.y, std::sin(-40 * std::numbers::pi / 180), 1e-15) << "degrees in files";
+  EXPECT_TRUE(a.body(*a.find_body("raider-5")).fallen);
+  EXPECT_EQ(a.relation(*a.find_faction("crabs"), *a.find_faction("passengers")), Relation::foe)
+      << "by \"others\"";
+  EXPECT_EQ(a.relation(*a.find_faction("wardens"), *a.find_faction("passengers")), Relation::neutral);
+  EXPECT_FALSE(a.blocks(*a.find_wall("lantern-pane")).has(Passage::sight));
+  EXPECT_EQ(a.wall(*a.find_wall("hull")).box.half, (Vec3{4.5, 1.1, 1.2}))
+      << "sizes in files are whole extents";
+}
+
+TEST(Scene, AllProblemsInOnePassEachWithItsLine) {
+  const std::string text = R"({
+  "dardo": 1,
+  "factions": { "wardens": { "foe": ["raidrs"] }, "raiders": {} },
+  "builds": {
+    "deckhand": { "hitboxes": [ { "zone": "trunk", "ball": { "at": [0, 0, 1], "radius": -0.4 } } ] }
+  },
+  "bodies": [
+    { "id": "mara", "build": "dekhand", "faction": "wardens", "at": [0, 0, 0] },
+    { "id": "mara", "build": "deckhand", "faction": "wardens", "at": [0, 0], "facng": 3 }
+  ],
+  // a comment does not upset the count of lines
+  "attacks": { "bolt": { "ray": {}, "reach": [5, 2] } },
+  "launches": [ { "id": "a", "by": "mara", "attack": "blot" } ]
+})";
+  EXPECT_EQ(
+      problems_of(text),
+      "x.json:3: /factions/wardens/foe/0 is not a faction of this scene: \"raidrs\"; did you mean "
+      "\"raiders\"?\n"
+      "x.json:5: /builds/deckhand/hitboxes/0/ball/radius is negative; expected a length in metres, 0 or "
+      "more\n"
+      "x.json:8: /bodies/0/build is not a build of this scene: \"dekhand\"; did you mean \"deckhand\"?\n"
+      "x.json:9: /bodies/1/facng is not a key that is known here; did you mean \"facing\"?\n"
+      "x.json:9: /bodies/1/id is there twice: \"mara\"; expected a name of its own for each body\n"
+      "x.json:9: /bodies/1/at is a list of 2; expected a list of 3 numbers\n"
+      "x.json:12: /attacks/bolt/reach has its near limit beyond its far one; expected [near, far] with near "
+      "<= far\n"
+      "x.json:13: /launches/0/attack is not an attack of this scene: \"blot\"; did you mean \"bolt\"?\n");
+}
+
+TEST(Scene, OneFaultOneMessage) {
+  // The launch names a body and an attack that are themselves refused: no second message about them.
+  const std::string text =
+      problems_of(R"({"dardo": 1, "factions": {"w": {}}, "builds": {"b": {"hitboxes": []}},
+    "bodies": [{"id": "mara", "build": "b", "faction": "w", "at": [0, 0, 0]}],
+    "attacks": {"x": {"ray": {}, "reach": [0, 5]}},
+    "launches": [{"id": "l", "by": "mara", "attack": "x", "toward": "mara"}]})");
+  EXPECT_EQ(text, "x.json:1: /builds/b/hitboxes is empty; expected at least one hitbox\n");
+}
+
+TEST(Scene, NotEvenJson) {
+  EXPECT_EQ(problems_of(""), "x.json: is empty; expected a JSON object\n");
+  EXPECT_EQ(problems_of(" \n\n"), "x.json: is empty; expected a JSON object\n");
+  EXPECT_NE(problems_of("{\n\"dardo\": 1,\n oops").find("x.json:3: is not JSON"), std::string::npos);
+  EXPECT_NE(problems_of("{\"dardo\": NaN}").find("is not JSON"), std::string::npos);
+  EXPECT_NE(problems_of("{\"dardo\": 1e999}").find("is not JSON"), std::string::npos);
+  EXPECT_NE(problems_of(std::string(200, '[')).find("nested deeper"), std::string::npos);
+  EXPECT_NE(problems_of("{\"dardo\": 1, \"dardo\": 1}").find("/dardo is there twice"), std::string::npos);
+  EXPECT_EQ(problems_of("[1]"), "x.json:1: is a list of 1; expected an object in braces\n");
+  EXPECT_NE(problems_of(std::string("\xff\xfe\x00\x01", 4)).find("is not JSON"), std::string::npos);
+}
+
+TEST(Scene, FilesThatCannotBeRead) {
+  test::Folder folder;
+  const auto message = [](const std::string& path) {
+    const auto scene = read_scene(path);
+    return scene ? std::string("read") : io::text(scene.error()[0]);
+  };
+  EXPECT_EQ(message(folder.path()), folder.path() + ": is a folder; expected a file");
+  EXPECT_NE(message(folder / "none.json").find("cannot be read: No such file"), std::string::npos);
+}
+
+TEST(Text, IsWrittenWholeOrNotAtAll) {
+  test::Folder folder;
+  ASSERT_TRUE(write_text(folder / "a.txt", "old"));
+  ASSERT_TRUE(write_text(folder / "a.txt", "new"));
+  EXPECT_EQ(test::read_file(folder / "a.txt"), "new");
+  EXPECT_FALSE(write_text(folder / "none/b.txt", "x"));
+  EXPECT_FALSE(write_text(folder.path(), "x"));
+  EXPECT_EQ(folder.files(), 1u) << "nothing is left beside it";
+}
+
+}  // namespace
+}  // namespace dardo::io

@@ -1,0 +1,148 @@
+// The schema and the reader must agree: what one refuses the other refuses, wherever a schema can say so.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "dardo/io/scene.hpp"
+#include "support/files.hpp"
+#include "support/validate.hpp"
+
+namespace dardo::io {
+namespace {
+
+using Json = nlohmann::json;
+
+Json harbour() { return Json::parse(test::source_file("scenes/harbour.json"), nullptr, true, true); }
+
+bool reader_accepts(const Json& scene) { return parse_scene(scene.dump(), "x.json").has_value(); }
+bool schema_accepts(const Json& scene) { return test::validates(scene_schema(), scene); }
+
+TEST(Schema, DemoScenesValidate) {
+  EXPECT_TRUE(schema_accepts(harbour()));
+  EXPECT_TRUE(reader_accepts(harbour()));
+}
+
+struct Mutation {
+  const char* pointer;
+  const char* value;  // JSON; nothing: the value is taken away
+  bool schema_can_say = true;
+};
+
+TEST(Schema, RefusesWhatTheReaderRefuses) {
+  const std::vector<Mutation> mutations{
+      {"/dardo", "2"},
+      {"/dardo", nullptr},
+      {"/dardo", "\"1\""},
+      {"/extra", "1"},
+      {"/title", "3"},
+      {"/factions", "[]"},
+      {"/factions/wardens/foe", "\"raiders\""},
+      {"/factions/wardens/foe/0", "\"nobody\"", false},
+      {"/factions/wardens/foe", "[\"raiders\", \"raiders\"]", false},
+      {"/factions/wardens/others", "\"self\""},
+      {"/factions/wardens/hates", "[]"},
+      {"/materials/glass/blocks/0", "\"light\""},
+      {"/materials/glass/blocks", "[\"shots\", \"shots\"]"},
+      {"/builds/deckhand/hitboxes", "[]"},
+      {"/builds/deckhand/hitboxes/0/capsule/radius", "-0.1"},
+      {"/builds/deckhand/hitboxes/0/capsule/radius", "1e8"},
+      {"/builds/deckhand/hitboxes/0/capsule/radius", "\"0.3\""},
+      {"/builds/deckhand/hitboxes/0/capsule", nullptr},
+      {"/builds/deckhand/hitboxes/0/ball", R"({"at": [0,0,0], "radius": 1})"},
+      {"/builds/deckhand/hitboxes/0/factor", "-2"},
+      {"/builds/deckhand/hitboxes/0/zone", "\"\""},
+      {"/builds/deckhand/muzzles/hand", "[0, 0]"},
+      {"/builds/deckhand/eyes", "[0, 0, 2e7]"},
+      {"/bodies/0/at", "[0, 0]"},
+      {"/bodies/0/at", "[0, 0, null]"},
+      {"/bodies/0/at/0", "1.1e7"},
+      {"/bodies/0/id", nullptr},
+      {"/bodies/0/id", "\"\""},
+      {"/bodies/0/id", "\"tessa\"", false},
+      {"/bodies/0/build", "\"dekhand\"", false},
+      {"/bodies/0/facing", "\"north\""},
+      {"/bodies/0/fallen", "1"},
+      {"/bodies/0/colour", "\"red\""},
+      {"/walls/0/box/size", "[1, 1, -1]"},
+      {"/walls/0/box/size", "[1, 1, 3e7]"},
+      {"/walls/0/box/turn", "[1, 2]"},
+      {"/walls/0/material", "\"stone\"", false},
+      {"/walls/0/material", nullptr},
+      {"/attacks/harpoon/reach", nullptr},
+      {"/attacks/harpoon/reach", "[5, 2]", false},
+      {"/attacks/harpoon/reach", "[-1, 2]"},
+      {"/attacks/harpoon/ray", nullptr},
+      {"/attacks/harpoon/ray/speed", "3"},
+      {"/attacks/harpoon/area", R"({"ball": 3})"},
+      {"/attacks/harpoon/who", "[]"},
+      {"/attacks/harpoon/who", "[\"enemy\"]"},
+      {"/attacks/harpoon/who", "[\"foe\", \"foe\"]"},
+      {"/attacks/harpoon/cap", "2"},
+      {"/attacks/harpoon/sight", "true"},
+      {"/attacks/harpoon/zone", "\"head\""},
+      {"/attacks/harpoon/power", "\"40\""},
+      {"/attacks/fire-pot/cap", "0"},
+      {"/attacks/fire-pot/cap", "1.5"},
+      {"/attacks/fire-pot/sight", "\"feet\""},
+      {"/attacks/fire-pot/stopped_by", "[\"friend\"]"},
+      {"/attacks/fire-pot/area/ball", "-1"},
+      {"/attacks/fire-pot/area/ball", nullptr},
+      {"/attacks/fire-pot/area/sight_from", "\"eyes\"", false},
+      {"/launches/0/by", "\"raider-5\"", false},
+      {"/launches/0/by", "\"mrara\"", false},
+      {"/launches/0/attack", nullptr},
+      {"/launches/0/muzzle", "\"tail\"", false},
+      {"/launches/0/seed", "-1"},
+      {"/launches/0/seed", "0.5"},
+      {"/launches/0/toward", "{}"},
+      {"/launches/0/toward", R"({"zone": "head"})"},
+      {"/launches/0/toward", R"({"body": "raider-1", "zone": "tail"})", false},
+      {"/launches/0/toward", R"({"body": "raider-1", "place": [0,0,0]})"},
+      {"/launches/0/toward", R"({"place": [0,0]})"},
+      {"/launches/0/toward", R"({"direction": [0,0,0]})", false},
+      {"/launches/1/id", "\"mara-harpoon\"", false},
+      {"/launches/2/toward", nullptr, false},
+  };
+  for (const Mutation& m : mutations) {
+    SCOPED_TRACE(std::string(m.pointer) + " = " + (m.value ? m.value : "nothing"));
+    Json scene = harbour();
+    const Json::json_pointer pointer(m.pointer);
+    if (m.value) {
+      scene[pointer] = Json::parse(m.value);
+    } else {
+      scene = scene.patch(Json::array({{{"op", "remove"}, {"path", m.pointer}}}));
+    }
+    EXPECT_FALSE(reader_accepts(scene));
+    EXPECT_EQ(schema_accepts(scene), !m.schema_can_say);
+  }
+}
+
+// What the schema refuses, the reader must refuse, whatever was done to the scene.
+TEST(Schema, IsNeverStricterThanTheReader) {
+  const std::vector<std::string> values{"0",        "-1",        "1.5",       "1e8",   "\"foe\"", "\"\"",
+                                        "[]",       "{}",        "true",      "false", "null",    "[1]",
+                                        "\"mara\"", "[0, 0, 0]", "[\"foe\"]", "[[]]"};
+  std::vector<std::string> pointers;
+  const Json flat = harbour().flatten();
+  for (const auto& [pointer, value] : flat.items()) {
+    for (std::string p = pointer; !p.empty(); p.resize(p.rfind('/'))) pointers.push_back(p);
+  }
+  std::mt19937 random(5);
+  int refused = 0;
+  for (int i = 0; i < 1200; ++i) {
+    Json scene = harbour();
+    const std::string& pointer = pointers[random() % pointers.size()];
+    const std::string& value = values[random() % values.size()];
+    SCOPED_TRACE(pointer + " = " + value);
+    scene[Json::json_pointer(pointer)] = Json::parse(value);
+    if (!schema_accepts(scene)) {
+      ++refused;
+      ASSERT_FALSE(reader_accepts(scene));
+    }
+  }
+  EXPECT_GT(refused, 600);
+}
+
+}  // namespace
+}  // namespace dardo::io
