@@ -147,16 +147,32 @@ bool Arena::remove(BodyId body) {
 }
 
 void Arena::update() {
-  if (!changed_.empty()) {
+  // A few changes are made one by one, many movements by a refit of all, many arrivals by building anew.
+  const auto arrives = [&](std::uint32_t i) { return slots_[i].alive && !slots_[i].indexed; };
+  const auto arrivals = static_cast<std::size_t>(std::count_if(changed_.begin(), changed_.end(), arrives));
+  if (arrivals * 4 > body_tree_.size()) {
     std::vector<Entry> entries;
     entries.reserve(slots_.size());
     for (std::uint32_t i = 0; i < slots_.size(); ++i) {
-      slots_[i].changed = false;
+      slots_[i].indexed = slots_[i].alive;
       if (slots_[i].alive) entries.push_back({slots_[i].bounds, i});
     }
     body_tree_.build(entries);
-    changed_.clear();
+  } else if (!changed_.empty()) {
+    const bool many = (changed_.size() - arrivals) * 16 > body_tree_.size();
+    for (const std::uint32_t i : changed_) {
+      Slot& slot = slots_[i];
+      if (slot.indexed && (!slot.alive || !many)) slot.indexed = !body_tree_.remove(i);
+    }
+    if (many) body_tree_.refit([&](std::uint32_t i) { return slots_[i].bounds; });
+    for (const std::uint32_t i : changed_) {
+      if (!arrives(i)) continue;
+      body_tree_.insert({slots_[i].bounds, i});
+      slots_[i].indexed = true;
+    }
   }
+  for (const std::uint32_t i : changed_) slots_[i].changed = false;
+  changed_.clear();
   if (indexed_walls_ != walls_.size()) {
     std::vector<Entry> entries;
     entries.reserve(walls_.size());

@@ -1,98 +1,217 @@
+// The tree against the plain loop, on every vector instruction set that this machine has.
+#include "dardo/index/tree.hpp"
+
 #include <gtest/gtest.h>
+#include <hwy/targets.h>
 
 #include <algorithm>
 #include <set>
 
 #include "dardo/geometry/shape.hpp"
-#include "dardo/index/tree.hpp"
+#include "support/allocations.hpp"
 #include "support/random.hpp"
 
 namespace dardo {
 namespace {
 
+/// Each test runs under each instruction set.
+class TreeOn : public testing::TestWithParam<std::int64_t> {
+ protected:
+  void SetUp() override {
+    hwy::SetSupportedTargetsForTest(GetParam());
+    hwy::GetChosenTarget().DeInit();
+  }
+  void TearDown() override {
+    hwy::SetSupportedTargetsForTest(0);
+    hwy::GetChosenTarget().DeInit();
+  }
+};
+
+std::vector<std::int64_t> targets() {
+  std::vector<std::int64_t> out;
+  for (std::int64_t left = hwy::SupportedTargets(); left != 0; left &= left - 1) {
+    const std::int64_t target = left & -left;
+    // Those that the library has code for.
+    if ((target & (HWY_SSSE3 | HWY_SSE4 | HWY_AVX2 | HWY_AVX3 | HWY_NEON)) != 0) out.push_back(target);
+  }
+  out.push_back(HWY_EMU128);  // what a machine without any of these runs
+  return out;
+}
+INSTANTIATE_TEST_SUITE_P(Target, TreeOn, testing::ValuesIn(targets()),
+                         [](const auto& target) { return std::string(hwy::TargetName(target.param)); });
+
+/// Shapes of all sizes, some in one spot, near the origin or as far out as allowed, in a tree and in a loop.
 struct World {
   std::vector<Shape> shapes;
   Tree tree;
   PlainLoop loop;
+  Vec3 middle;
+  double size;
+
+  World(test::Random& random, int count) {
+    middle = random.chance(0.3) ? random.place(9e6) : Vec3{};
+    size = random.range(0.5, 200);
+    std::vector<Entry> entries;
+    for (int i = 0; i < count; ++i) entries.push_back(entry(random));
+    tree.build(entries);
+    loop.build(entries);
+  }
+  Entry entry(test::Random& random) {
+    const Vec3 at = random.chance(0.1) ? middle : middle + random.place(size);
+    shapes.push_back(placed(random.shape(random.range(0.01, 3)), {at, {}}));
+    return {bounds(shapes.back()), static_cast<std::uint32_t>(shapes.size() - 1)};
+  }
+  Ray ray(test::Random& random) const {
+    const Vec3 from = middle + random.place(1.5 * size);
+    Vec3 direction = random.direction();
+    if (!shapes.empty()) {
+      const auto aim = static_cast<std::size_t>(random.whole(0, static_cast<int>(shapes.size()) - 1));
+      direction = random.direction_to(from, center(shapes[aim]), 1);
+    }
+    if (random.chance(0.3)) direction = {0, random.chance(0.5) ? 1.0 : -1.0, 0};  // along an axis
+    return {from, direction, random.range(0, 4 * size)};
+  }
 };
 
-/// Shapes of all sizes, some in one spot, near the origin or as far out as allowed.
-World make_world(test::Random& random, int count) {
-  World w;
-  const Vec3 middle = random.chance(0.3) ? random.place(9e6) : Vec3{};
-  const double size = random.range(0.5, 200);
-  std::vector<Entry> entries;
-  for (int i = 0; i < count; ++i) {
-    const Vec3 at = random.chance(0.1) ? middle : middle + random.place(size);
-    w.shapes.push_back(placed(random.shape(random.range(0.01, 3)), {at, {}}));
-    entries.push_back({bounds(w.shapes.back()), static_cast<std::uint32_t>(i)});
-  }
-  w.tree.build(entries);
-  w.loop.build(entries);
-  return w;
-}
-
 template <class Index>
-std::pair<double, std::uint32_t> first_contact(const World& w, const Index& index, const Ray& line) {
+std::pair<double, std::uint32_t> first_contact(const World& w, const Index& index, const Ray& line,
+                                               double radius = 0) {
   std::pair<double, std::uint32_t> best{1e300, 0};
-  index.along(line, line.length, [&](std::uint32_t item, double limit) {
-    const auto contact = ray(w.shapes[item], line);
-    if (contact) best = std::min(best, {contact->distance, item});
-    return std::min(limit, best.first);
-  });
+  index.along(
+      line, line.length,
+      [&](std::uint32_t item, double limit) {
+        Shape grown = w.shapes[item];
+        if (auto* ball = std::get_if<Ball>(&grown)) ball->radius += radius;
+        if (auto* capsule = std::get_if<Capsule>(&grown)) capsule->radius += radius;
+        if (const auto contact = ray(grown, line)) best = std::min(best, {contact->distance, item});
+        return std::min(limit, best.first);
+      },
+      radius);
   return best;
 }
 
-TEST(Tree, FindsTheSameFirstContactAsTheLoop) {
-  int hits = 0;
-  for (std::uint64_t seed = 1; seed <= 60; ++seed) {
-    SCOPED_TRACE(seed);
-    test::Random random(seed);
-    const World w = make_world(random, random.whole(seed == 1 ? 0 : 1, 700));
-    for (int q = 0; q < 200; ++q) {
-      Vec3 from = random.place(250), direction = random.direction();
-      if (!w.shapes.empty()) {
-        from = from + center(w.shapes[0]);
-        const auto aim = static_cast<std::size_t>(random.whole(0, static_cast<int>(w.shapes.size()) - 1));
-        direction = random.direction_to(from, center(w.shapes[aim]), 1);
-      }
-      if (random.chance(0.3)) direction = {0, random.chance(0.5) ? 1.0 : -1.0, 0};  // along an axis
-      const Ray line{from, direction, random.range(0, 500)};
-      const auto a = first_contact(w, w.tree, line), b = first_contact(w, w.loop, line);
-      ASSERT_EQ(a, b);
-      hits += a.first < 1e300;
-    }
-  }
-  EXPECT_GT(hits, 800);
+template <class Index>
+std::set<std::uint32_t> touched(const World& w, const Index& index, const Ball& ball) {
+  std::set<std::uint32_t> out;
+  const Ball roomy{ball.center, ball.radius + 1e-6};
+  index.touching(roomy, [&](std::uint32_t item) {
+    if (overlaps(ball, w.shapes[item])) EXPECT_TRUE(out.insert(item).second) << "none comes twice";
+  });
+  return out;
 }
 
-TEST(Tree, FindsTheSameBoxesAsTheLoop) {
-  for (std::uint64_t seed = 1; seed <= 40; ++seed) {
+int compare(const World& w, test::Random& random, int queries) {
+  int hits = 0;
+  for (int q = 0; q < queries; ++q) {
+    const Ray line = w.ray(random);
+    const double radius = random.chance(0.5) ? random.range(0, 2) : 0;
+    const auto found = first_contact(w, w.tree, line, radius);
+    EXPECT_EQ(found, first_contact(w, w.loop, line, radius));
+    hits += found.first < 1e300;
+    const Segment segment{line.from, line.at(line.length)};
+    const auto cut = [&](std::uint32_t item) { return distance(w.shapes[item], segment) == 0; };
+    EXPECT_EQ(w.tree.cuts(segment, cut), w.loop.cuts(segment, cut));
+    const Ball ball{w.middle + random.place(w.size), random.range(0, w.size)};
+    EXPECT_EQ(touched(w, w.tree, ball), touched(w, w.loop, ball));
+  }
+  return hits;
+}
+
+TEST_P(TreeOn, AnswersAsTheLoopDoes) {
+  int hits = 0;
+  for (std::uint64_t seed = 1; seed <= 40 && !HasFailure(); ++seed) {
     SCOPED_TRACE(seed);
     test::Random random(seed);
-    const World w = make_world(random, random.whole(seed == 1 ? 0 : 1, 700));
-    for (int q = 0; q < 50; ++q) {
-      const Vec3 at = (w.shapes.empty() ? Vec3{} : center(w.shapes[0])) + random.place(100);
-      const Bounds box = Bounds{at, at}.grown(random.range(0, 60));
-      std::multiset<std::uint32_t> exact, found;
-      w.loop.touching(box, [&](std::uint32_t item) { exact.insert(item); });
-      w.tree.touching(box, [&](std::uint32_t item) { found.insert(item); });
-      // The tree's boxes are a little larger (at 9e6 m a float's step is 1 m); none is lost, none comes
-      // twice.
-      ASSERT_TRUE(std::includes(found.begin(), found.end(), exact.begin(), exact.end()));
-      for (const std::uint32_t item : found) ASSERT_EQ(found.count(item), 1u);
-      std::size_t nearly = 0;
-      w.loop.touching(box.grown(largest(at) * 2e-6 + 1e-3), [&](std::uint32_t) { ++nearly; });
-      ASSERT_LE(found.size(), nearly);
+    const World w(random, random.whole(seed == 1 ? 0 : 1, 900));
+    hits += compare(w, random, 40);
+  }
+  EXPECT_GT(hits, 200);
+}
+
+TEST_P(TreeOn, StaysRightAndGoodWhileThingsMoveComeAndGo) {
+  for (std::uint64_t seed = 1; seed <= 6 && !HasFailure(); ++seed) {
+    SCOPED_TRACE(seed);
+    test::Random random(seed);
+    World w(random, random.whole(0, 2500));
+    for (int tick = 0; tick < 60 && !HasFailure(); ++tick) {
+      for (Shape& s : w.shapes) s = placed(s, {random.place(w.size / 50), {}});
+      const auto bounds_of = [&](std::uint32_t item) { return bounds(w.shapes[item]); };
+      w.tree.refit(bounds_of), w.loop.refit(bounds_of);
+      for (int i = random.whole(0, 6); i > 0; --i) {
+        const Entry e = w.entry(random);
+        w.tree.insert(e), w.loop.insert(e);
+      }
+      for (int i = random.whole(0, 6); i > 0; --i) {
+        const auto item = static_cast<std::uint32_t>(random.whole(0, static_cast<int>(w.shapes.size())));
+        EXPECT_EQ(w.tree.remove(item), w.loop.remove(item));
+      }
+      EXPECT_EQ(w.tree.size(), w.loop.size());
+      compare(w, random, 4);
     }
+  }
+}
+
+TEST_P(TreeOn, TwoTreesAnswerAsOne) {
+  test::Random random(5);
+  World w(random, 600);
+  std::vector<Entry> odd, even;
+  for (std::uint32_t i = 0; i < w.shapes.size(); ++i)
+    (i % 2 ? odd : even).push_back({bounds(w.shapes[i]), i});
+  Tree a, b, nothing;
+  a.build(odd), b.build(even);
+  for (int q = 0; q < 300; ++q) {
+    const Ray line = w.ray(random);
+    std::pair<double, std::uint32_t> best{1e300, 0};
+    const auto test = [&](std::uint32_t parity) {
+      return [&, parity](std::uint32_t item, double limit) {
+        EXPECT_EQ(item % 2, parity);
+        if (const auto contact = ray(w.shapes[item], line)) best = std::min(best, {contact->distance, item});
+        return std::min(limit, best.first);
+      };
+    };
+    a.along_with(b, line, line.length, test(1), test(0));
+    EXPECT_EQ(best, first_contact(w, w.loop, line));
+    nothing.along_with(nothing, line, line.length, test(1), test(0));
+  }
+}
+
+TEST(Tree, QueriesAllocateNothing) {
+  test::Random random(8);
+  World w(random, 3000);
+  std::size_t seen = 0;
+  const std::size_t before = test::allocations();
+  for (int q = 0; q < 200; ++q) {
+    const Ray line = w.ray(random);
+    w.tree.along(line, line.length, [&](std::uint32_t, double limit) { return ++seen, limit; });
+    w.tree.cuts({line.from, line.at(line.length)}, [&](std::uint32_t) { return ++seen, false; });
+    w.tree.touching(Ball{line.from, w.size}, [&](std::uint32_t) { ++seen; });
+    w.tree.touching(Bounds{line.from, line.from}.grown(w.size), [&](std::uint32_t) { ++seen; });
+  }
+  EXPECT_EQ(test::allocations(), before);
+  EXPECT_GT(seen, 1000u);
+}
+
+TEST(Tree, BoxesAreATrifleLargerAtMost) {
+  test::Random random(3);
+  for (int round = 0; round < 20; ++round) {
+    const World w(random, 400);
+    const Vec3 at = w.middle + random.place(w.size);
+    const Bounds box = Bounds{at, at}.grown(random.range(0, w.size));
+    std::multiset<std::uint32_t> exact, found, nearly;
+    w.loop.touching(box, [&](std::uint32_t item) { exact.insert(item); });
+    w.loop.touching(box.grown(largest(at) * 4e-6 + 1e-3), [&](std::uint32_t item) { nearly.insert(item); });
+    w.tree.touching(box, [&](std::uint32_t item) { found.insert(item); });
+    EXPECT_TRUE(std::includes(found.begin(), found.end(), exact.begin(), exact.end())) << "none is lost";
+    EXPECT_TRUE(std::includes(nearly.begin(), nearly.end(), found.begin(), found.end()));
   }
 }
 
 TEST(Tree, StopsWhenTold) {
   test::Random random(3);
-  const World w = make_world(random, 300);
+  const World w(random, 300);
   int calls = 0;
-  w.tree.along({{0, 0, 0}, {1, 0, 0}, 1e7}, 1e7, [&](std::uint32_t, double) { return ++calls, -1.0; });
+  w.tree.along({w.middle - Vec3{1e3, 0, 0}, {1, 0, 0}, 1e7}, 1e7,
+               [&](std::uint32_t, double) { return ++calls, -1.0; });
   EXPECT_LE(calls, 1);
 }
 
@@ -100,25 +219,63 @@ TEST(Tree, CopesWithManyInOnePlace) {
   std::vector<Entry> entries(5000, Entry{{{1, 1, 1}, {2, 2, 2}}, 0});
   for (std::uint32_t i = 0; i < entries.size(); ++i) entries[i].item = i;
   Tree tree;
+  const auto count = [&] {
+    std::set<std::uint32_t> found;
+    tree.touching(Bounds{{0, 0, 0}, {1, 1, 1}}, [&](std::uint32_t item) { found.insert(item); });
+    return found.size();
+  };
   tree.build(entries);
-  std::set<std::uint32_t> found;
-  tree.touching({{0, 0, 0}, {1, 1, 1}}, [&](std::uint32_t item) { found.insert(item); });
-  EXPECT_EQ(found.size(), entries.size());
+  EXPECT_EQ(count(), 5000u);
+  tree.build({});
+  EXPECT_EQ(count(), 0u);
+  for (const Entry& e : entries) tree.insert(e);
+  EXPECT_EQ(count(), 5000u) << "one by one";
+  for (std::uint32_t i = 0; i < 5000; i += 2) EXPECT_TRUE(tree.remove(i));
+  EXPECT_EQ(count(), 2500u);
+  for (std::uint32_t i = 1; i < 5000; i += 2) EXPECT_TRUE(tree.remove(i));
+  EXPECT_EQ(count(), 0u);
+  EXPECT_FALSE(tree.remove(1));
 }
 
-TEST(Tree, EmptyAndRebuilt) {
-  Tree tree;
-  const auto count = [&] {
-    int n = 0;
-    tree.touching({{-1, -1, -1}, {1, 1, 1}}, [&](std::uint32_t) { ++n; });
-    return n;
-  };
-  EXPECT_EQ(count(), 0);
-  const std::vector<Entry> entries{{{{0, 0, 0}, {0, 0, 0}}, 7}, {Bounds{}, 8}};
-  tree.build(entries);
-  EXPECT_EQ(count(), 1) << "an empty box is left out";
-  tree.build({});
-  EXPECT_EQ(count(), 0);
+TEST(Tree, APartMayBecomeEmptyAndFillAgain) {
+  test::Random random(6);
+  World w(random, 3000);
+  std::vector<std::uint32_t> left_side;
+  for (std::uint32_t i = 0; i < w.shapes.size(); ++i) {
+    if (center(w.shapes[i]).x < w.middle.x) left_side.push_back(i);
+  }
+  for (int round = 0; round < 3; ++round) {
+    for (const std::uint32_t i : left_side) EXPECT_TRUE(w.tree.remove(i) && w.loop.remove(i));
+    compare(w, random, 20);
+    for (const std::uint32_t i : left_side) {
+      w.tree.insert({bounds(w.shapes[i]), i});
+      w.loop.insert({bounds(w.shapes[i]), i});
+    }
+    compare(w, random, 20);
+  }
+}
+
+TEST(Tree, AfterManyTicksNearlyAsGoodAsAFreshOne) {
+  // Counted in boxes named for the same rays: no clock.
+  test::Random random(4);
+  std::vector<Vec3> at(4000), way(4000);
+  for (std::size_t i = 0; i < at.size(); ++i) {
+    at[i] = {random.range(0, 316), random.range(0, 316), 0};
+    way[i] = random.direction() * 0.1;
+  }
+  const auto bounds_of = [&](std::uint32_t i) { return Bounds{at[i], at[i]}.grown(0.4); };
+  std::vector<Entry> entries;
+  for (std::uint32_t i = 0; i < at.size(); ++i) entries.push_back({bounds_of(i), i});
+  Tree kept;
+  kept.build(entries);
+  for (int tick = 0; tick < 300; ++tick) {
+    for (std::size_t i = 0; i < at.size(); ++i) at[i] = at[i] + way[i];
+    kept.refit(bounds_of);
+  }
+  Tree fresh;
+  for (Entry& e : entries) e.bounds = bounds_of(e.item);
+  fresh.build(entries);
+  EXPECT_LE(kept.quality_cost(), 1.15 * fresh.quality_cost());
 }
 
 }  // namespace

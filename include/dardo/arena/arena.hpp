@@ -125,6 +125,7 @@ class Arena {
     std::uint64_t order = 0;
     std::uint32_t generation = 0;
     bool alive = false;
+    bool indexed = false;  ///< has an entry in the tree
     bool changed = false;  ///< since the last update; then it is listed in changed_
   };
   /// A hash for look-ups by string_view; nothing ever iterates over these tables.

@@ -1,0 +1,183 @@
+// The five workloads of the index: W1 first contact of a ray with bodies and walls, W2 all bodies that a ball
+// touches, W3 whether a wall cuts a line of sight, W4 first body that a small moving ball meets, W5 upkeep
+// while all bodies move, and rays after it. Each beside a plain loop over all bodies with the same exact
+// tests, whose answers are compared first.
+#include <benchmark/benchmark.h>
+
+#include <algorithm>
+#include <cstdio>
+#include <cstdlib>
+#include <map>
+#include <memory>
+#include <utility>
+
+#include "dardo/index/tree.hpp"
+#include "index/scene.hpp"
+
+namespace {
+
+using namespace dardo;
+using bench::Scene;
+
+using Hit = std::pair<double, std::uint32_t>;
+constexpr Hit kNoHit{1e300, 0};
+
+template <class Index>
+struct World {
+  Scene scene;
+  Index all;  ///< bodies, then walls
+  Index bodies;
+  Index walls;
+
+  explicit World(std::size_t count) : scene(count) {
+    if (scene.hash != Scene::expected_hash(count)) {
+      std::fprintf(stderr, "the scene of %zu bodies is not the one of the recipe\n", count);
+      std::exit(1);
+    }
+    std::vector<Entry> b, w, a;
+    for (std::uint32_t i = 0; i < count; ++i) b.push_back({bounds(scene.bodies[i]), i});
+    for (std::uint32_t i = 0; i < scene.walls.size(); ++i) w.push_back({bounds(scene.walls[i]), i});
+    a = b;
+    for (const Entry& e : w) a.push_back({e.bounds, e.item + n()});
+    bodies.build(b), walls.build(w), all.build(a);
+  }
+  std::uint32_t n() const { return static_cast<std::uint32_t>(scene.bodies.size()); }
+
+  Hit first(const Ray& line) const {
+    Hit best = kNoHit;
+    all.along(line, line.length, [&](std::uint32_t i, double limit) {
+      const Ray rest{line.from, line.direction, limit};
+      const auto c = i < n() ? ray(scene.bodies[i], rest) : ray(scene.walls[i - n()], rest);
+      if (c) best = std::min(best, {c->distance, i});
+      return std::min(limit, best.first);
+    });
+    return best;
+  }
+  std::size_t touched(const Vec3& center, double radius) const {
+    std::size_t count = 0;
+    bodies.touching(Ball{center, radius},
+                    [&](std::uint32_t i) { count += nearest(scene.bodies[i], center).distance <= radius; });
+    return count;
+  }
+  bool sees(const Segment& line) const {
+    return !walls.cuts(line, [&](std::uint32_t i) { return touches(scene.walls[i], line); });
+  }
+  Hit sweep(const Ray& line) const {
+    Hit best = kNoHit;
+    Bounds box{line.from, line.from};
+    box.add(line.at(line.length));
+    bodies.touching(box.grown(Scene::kSweepRadius), [&](std::uint32_t i) {
+      Capsule grown = scene.bodies[i];
+      grown.radius += Scene::kSweepRadius;
+      if (const auto c = ray(grown, line)) best = std::min(best, {c->distance, i});
+    });
+    return best;
+  }
+  void tick() {
+    scene.step();
+    all.refit(
+        [&](std::uint32_t i) { return i < n() ? bounds(scene.bodies[i]) : bounds(scene.walls[i - n()]); });
+  }
+};
+
+template <class Index>
+World<Index>& world(std::int64_t count) {
+  static std::map<std::int64_t, std::unique_ptr<World<Index>>> worlds;
+  auto& w = worlds[count];
+  if (!w) w = std::make_unique<World<Index>>(static_cast<std::size_t>(count));
+  return *w;
+}
+
+void require(bool same, const char* what) {
+  if (same) return;
+  std::fprintf(stderr, "%s: the tree and the plain loop disagree\n", what);
+  std::exit(1);
+}
+
+/// The tree's answers to some queries of each kind must be the loop's.
+void check(std::int64_t count) {
+  static std::map<std::int64_t, bool> done;
+  if (std::exchange(done[count], true)) return;
+  const auto& tree = world<Tree>(count);
+  const auto& loop = world<PlainLoop>(count);
+  for (std::size_t i = 0; i < (count > 10000 ? 100u : 500u); ++i) {
+    require(tree.first(tree.scene.rays[i]) == loop.first(loop.scene.rays[i]), "W1");
+    require(tree.touched(tree.scene.balls[i], 15) == loop.touched(loop.scene.balls[i], 15), "W2");
+    require(tree.sees(tree.scene.sights[i]) == loop.sees(loop.scene.sights[i]), "W3");
+    require(tree.sweep(tree.scene.sweeps[i]) == loop.sweep(loop.scene.sweeps[i]), "W4");
+  }
+}
+
+template <class Index, class Ask>
+void queries(benchmark::State& state, Ask ask) {
+  check(state.range(0));
+  const auto& w = world<Index>(state.range(0));
+  std::size_t i = 0;
+  for (auto _ : state) {
+    benchmark::DoNotOptimize(ask(w, i));
+    i = i + 1 < Scene::kQueries ? i + 1 : 0;
+  }
+}
+
+template <class Index>
+void w1_ray(benchmark::State& s) {
+  queries<Index>(s, [](const auto& w, std::size_t i) { return w.first(w.scene.rays[i]); });
+}
+template <class Index>
+void w2_ball_5(benchmark::State& s) {
+  queries<Index>(s, [](const auto& w, std::size_t i) { return w.touched(w.scene.balls[i], 5); });
+}
+template <class Index>
+void w2_ball_15(benchmark::State& s) {
+  queries<Index>(s, [](const auto& w, std::size_t i) { return w.touched(w.scene.balls[i], 15); });
+}
+template <class Index>
+void w3_sight(benchmark::State& s) {
+  queries<Index>(s, [](const auto& w, std::size_t i) { return w.sees(w.scene.sights[i]); });
+}
+template <class Index>
+void w4_moving_ball(benchmark::State& s) {
+  queries<Index>(s, [](const auto& w, std::size_t i) { return w.sweep(w.scene.sweeps[i]); });
+}
+
+void w5_upkeep(benchmark::State& state) {
+  World<Tree> w(static_cast<std::size_t>(state.range(0)));
+  for (auto _ : state) w.tick();
+}
+void w5_build(benchmark::State& state) {
+  const auto& w = world<Tree>(state.range(0));
+  std::vector<Entry> entries;
+  for (std::uint32_t i = 0; i < w.n(); ++i) entries.push_back({bounds(w.scene.bodies[i]), i});
+  Tree tree;
+  for (auto _ : state) tree.build(entries);
+  state.counters["bytes/entry"] = static_cast<double>(tree.bytes()) / static_cast<double>(entries.size());
+}
+void w5_ray_after(benchmark::State& state, bool fresh) {
+  World<Tree> w(static_cast<std::size_t>(state.range(0)));
+  for (int tick = 0; tick < 60; ++tick) w.tick();
+  if (fresh) {
+    std::vector<Entry> a;
+    for (std::uint32_t i = 0; i < w.n(); ++i) a.push_back({bounds(w.scene.bodies[i]), i});
+    for (std::uint32_t i = 0; i < w.scene.walls.size(); ++i)
+      a.push_back({bounds(w.scene.walls[i]), i + w.n()});
+    w.all.build(a);
+  }
+  std::size_t i = 0;
+  for (auto _ : state) benchmark::DoNotOptimize(w.first(w.scene.rays[i++ % Scene::kQueries]));
+}
+
+#define DARDO_SIZES RangeMultiplier(10)->Range(1000, 100000)
+#define DARDO_BOTH(name)              \
+  BENCHMARK(name<Tree>)->DARDO_SIZES; \
+  BENCHMARK(name<PlainLoop>)->DARDO_SIZES
+DARDO_BOTH(w1_ray);
+DARDO_BOTH(w2_ball_5);
+DARDO_BOTH(w2_ball_15);
+DARDO_BOTH(w3_sight);
+DARDO_BOTH(w4_moving_ball);
+BENCHMARK(w5_upkeep)->DARDO_SIZES;
+BENCHMARK(w5_build)->DARDO_SIZES;
+BENCHMARK_CAPTURE(w5_ray_after, 60_ticks, false)->DARDO_SIZES;
+BENCHMARK_CAPTURE(w5_ray_after, fresh, true)->DARDO_SIZES;
+
+}  // namespace

@@ -1,0 +1,198 @@
+// Compiled once for each vector instruction set; `TreeKernels::best` picks one when the program runs.
+#include "index/detail/kernels.hpp"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "index/kernels.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+HWY_BEFORE_NAMESPACE();
+namespace dardo {
+namespace HWY_NAMESPACE {
+namespace hn = hwy::HWY_NAMESPACE;
+
+using Node = TreeKernels::Node;
+using LineLanes = TreeKernels::LineLanes;
+using RayCursor = TreeKernels::RayCursor;
+using SegmentCursor = TreeKernels::SegmentCursor;
+using BoxCursor = TreeKernels::BoxCursor;
+using BallCursor = TreeKernels::BallCursor;
+constexpr std::size_t kWidth = TreeKernels::kWidth;
+constexpr std::uint32_t kItem = TreeKernels::kItem, kLeafNode = TreeKernels::kLeafNode,
+                        kOther = TreeKernels::kOther, kIndex = TreeKernels::kIndex;
+
+using Floats = hn::CappedTag<float, kWidth>;
+
+/// The slab test: where the line enters the boxes of lanes [i, i + L) of a node, and which of them it meets
+/// within `limit` of its way.
+HWY_INLINE hn::Mask<Floats> meet(const Node& node, const LineLanes& line, float limit, std::size_t i,
+                                 hn::Vec<Floats>& enter) {
+  const Floats d;
+  const auto near = [&](std::size_t axis) HWY_ATTR {
+    const auto plane = hn::Load(d, node.plane[line.near_plane[axis]].data() + i);
+    return hn::Mul(hn::Sub(plane, hn::Load(d, line.from_near[axis].data() + i)),
+                   hn::Load(d, line.inverse[axis].data() + i));
+  };
+  const auto far = [&](std::size_t axis) HWY_ATTR {
+    const auto plane = hn::Load(d, node.plane[line.far_plane[axis]].data() + i);
+    return hn::Mul(hn::Sub(plane, hn::Load(d, line.from_far[axis].data() + i)),
+                   hn::Load(d, line.inverse_far[axis].data() + i));
+  };
+  enter = hn::Max(hn::Max(near(0), near(1)), hn::Max(near(2), hn::Zero(d)));
+  return hn::Le(enter, hn::Min(hn::Min(far(0), far(1)), hn::Min(far(2), hn::Set(d, limit))));
+}
+
+/// Pops the nearest box; when it is a node's, its lanes that the ray meets within the limit are pushed,
+/// sorted; when it is an item's, the item goes to `found`. Requires a stack that is not empty.
+///
+/// Hardly a branch in it depends on what is met: nodes with no lane, one lane, items or nodes all go the same
+/// way.
+HWY_INLINE void step(RayCursor& c, float limit, std::uint32_t& top) {
+  const Floats d;
+  const hn::CappedTag<std::uint32_t, kWidth> di;
+  --top;
+  const std::uint32_t child = c.stack[top];
+  if (c.enters[top] > limit) return;
+  if (child & kItem) {
+    c.found = child;
+    return;
+  }
+  const std::uint32_t tree = child & kOther;
+  const Node& node = c.nodes[tree != 0][child & kIndex];
+  const std::uint32_t base = top;
+  for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+    hn::Vec<Floats> enter;
+    const auto met = meet(node, c.line, limit, i, enter);
+    const auto lanes = hn::Or(hn::Load(di, node.child.data() + i), hn::Set(di, tree));
+    // Whole vectors are stored: faster than storing the met lanes alone, and there is room.
+    hn::StoreU(hn::Compress(enter, met), d, c.enters.data() + top);
+    hn::StoreU(hn::Compress(lanes, hn::RebindMask(di, met)), di, c.stack.data() + top);
+    top += static_cast<std::uint32_t>(hn::CountTrue(d, met));
+  }
+  // Two or more: the nearest on top.
+  for (std::uint32_t i = base + 1; i < top; ++i) {
+    const float e = c.enters[i];
+    const std::uint32_t l = c.stack[i];
+    std::uint32_t at = i;
+    for (; at > base && c.enters[at - 1] < e; --at)
+      c.enters[at] = c.enters[at - 1], c.stack[at] = c.stack[at - 1];
+    c.enters[at] = e, c.stack[at] = l;
+  }
+}
+
+void next_ray(RayCursor& c, float limit) {
+  std::uint32_t top = c.top;
+  c.found = TreeKernels::kNothing;
+  while (top > 0 && c.found == TreeKernels::kNothing) step(c, limit, top);
+  c.top = top;
+}
+
+/// Goes on until the lot is full or all is seen; `meet_node` says which lanes count.
+template <class Cursor, class Meet>
+HWY_INLINE std::size_t next_unordered(const Node* nodes, Cursor& c, const Meet& meet_node) {
+  const hn::CappedTag<std::uint32_t, kWidth> d;
+  std::uint32_t top = c.top;
+  std::size_t count = 0;
+  while (top > 0 && count <= TreeKernels::kFound) {
+    const std::uint32_t child = c.stack[--top];
+    if (child & kItem) {
+      c.found[count++] = child;
+      continue;
+    }
+    const Node& node = nodes[child & kIndex];
+    // Items and nodes alike are packed without a branch for each: the next free places take them.
+    std::uint32_t* const out = child & kLeafNode ? c.found.data() + count : c.stack.data() + top;
+    const std::size_t taken = meet_node(node, [&](std::size_t i, auto mask, std::size_t at) HWY_ATTR {
+      // A whole vector is stored: faster than a store of the taken lanes alone, and there is room.
+      const auto lanes = hn::RebindMask(d, mask);
+      hn::StoreU(hn::Compress(hn::Load(d, node.child.data() + i), lanes), d, out + at);
+      return hn::CountTrue(d, lanes);
+    });
+    if (child & kLeafNode) {
+      count += taken;
+    } else {
+      top += static_cast<std::uint32_t>(taken);
+    }
+  }
+  c.top = top;
+  return count;
+}
+
+std::size_t next_segment(const Node* nodes, SegmentCursor& c) {
+  return next_unordered(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
+    const Floats d;
+    std::size_t taken = 0;
+    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+      hn::Vec<Floats> enter;
+      taken += take(i, meet(node, c.line, 1, i, enter), taken);
+    }
+    return taken;
+  });
+}
+
+std::size_t next_box(const Node* nodes, BoxCursor& c) {
+  return next_unordered(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
+    const Floats d;
+    std::size_t taken = 0;
+    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+      auto met = hn::Le(hn::Load(d, node.plane[0].data() + i), hn::Set(d, c.high[0]));
+      met = hn::And(met, hn::Le(hn::Set(d, c.low[0]), hn::Load(d, node.plane[3].data() + i)));
+      for (std::size_t axis = 1; axis < 3; ++axis) {
+        met = hn::And(met, hn::Le(hn::Load(d, node.plane[axis].data() + i), hn::Set(d, c.high[axis])));
+        met = hn::And(met, hn::Le(hn::Set(d, c.low[axis]), hn::Load(d, node.plane[axis + 3].data() + i)));
+      }
+      taken += take(i, met, taken);
+    }
+    return taken;
+  });
+}
+
+std::size_t next_ball(const Node* nodes, BallCursor& c) {
+  return next_unordered(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
+    const Floats d;
+    std::size_t taken = 0;
+    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+      auto squared = hn::Zero(d);
+      for (std::size_t axis = 0; axis < 3; ++axis) {
+        const auto center = hn::Set(d, c.center[axis]);
+        const auto below = hn::Sub(hn::Load(d, node.plane[axis].data() + i), center);
+        const auto above = hn::Sub(center, hn::Load(d, node.plane[axis + 3].data() + i));
+        const auto out = hn::Max(hn::Max(below, above), hn::Zero(d));
+        squared = hn::Add(squared, hn::Mul(out, out));
+      }
+      taken += take(i, hn::Le(squared, hn::Set(d, c.squared)), taken);
+    }
+    return taken;
+  });
+}
+
+void around(const Node& node, float* box) {
+  const Floats d;
+  for (std::size_t p = 0; p < 6; ++p) {
+    auto v = hn::Load(d, node.plane[p].data());
+    for (std::size_t i = hn::Lanes(d); i < kWidth; i += hn::Lanes(d)) {
+      const auto more = hn::Load(d, node.plane[p].data() + i);
+      v = p < 3 ? hn::Min(v, more) : hn::Max(v, more);
+    }
+    box[p] = hn::GetLane(p < 3 ? hn::MinOfLanes(d, v) : hn::MaxOfLanes(d, v));
+  }
+}
+
+const TreeKernels* kernels() {
+  static constexpr TreeKernels kKernels{next_ray, next_segment, next_box, next_ball, around};
+  return &kKernels;
+}
+
+}  // namespace HWY_NAMESPACE
+}  // namespace dardo
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace dardo {
+
+HWY_EXPORT(kernels);
+
+const TreeKernels& TreeKernels::best() { return *HWY_DYNAMIC_DISPATCH(kernels)(); }
+
+}  // namespace dardo
+#endif
