@@ -64,6 +64,9 @@ class Picture {
     if (legend_width_ > 0) draw_legend();
   }
 
+  /// Labels for which there was no free place.
+  std::size_t crowded() const { return crowded_; }
+
  private:
   Bounds extent() const {
     Bounds all;
@@ -276,6 +279,7 @@ class Picture {
     }
     for (const SketchWall& w : sketch_.walls) add({w.id, "", kFaint, plan_(w.box.center), Text::wall}, 0);
     const auto places = place_labels(labels, taken(), frame_.grown(-6));
+    for (const PlacedLabel& p : places) crowded_ += p.crowded;
     for (std::size_t i = 0; i < labels.size(); ++i) {
       const Rect& r = places[i].box;
       const Text& t = texts[i];
@@ -417,6 +421,7 @@ class Picture {
   Canvas& canvas_;
   std::vector<std::string> materials_;
   double legend_width_ = 0;
+  std::size_t crowded_ = 0;
   Rect frame_;
   Plan plan_;
 };
@@ -432,6 +437,13 @@ std::optional<Format> format_of(std::string_view path) {
   if (ending == "svg") return Format::svg;
   if (ending == "pdf") return Format::pdf;
   return std::nullopt;
+}
+
+std::size_t detail::crowded_labels(const Sketch& sketch, const PictureOptions& options) {
+  Canvas canvas(options);
+  Picture picture(sketch, canvas);
+  picture.draw();
+  return picture.crowded();
 }
 
 tl::expected<std::string, std::string> picture(const Sketch& sketch, const PictureOptions& options) {

@@ -50,6 +50,30 @@ void add_points(std::vector<Spot>& out, const Box& b, const Plan& plan) {
   }
 }
 
+void add_disc(std::vector<Spot>& out, const Vec3& center, const Vec3& axis, double radius, const Plan& plan) {
+  constexpr int kChords = 48;
+  // Two directions across the axis; the disc is seen at a slant.
+  const Vec3 other = std::fabs(axis.z) < 0.9 ? Vec3{0, 0, 1} : Vec3{1, 0, 0};
+  const Vec3 u = normalized(cross(axis, other)), v = cross(axis, u);
+  for (int i = 0; i < kChords; ++i) {
+    const double a = 2 * std::numbers::pi * i / kChords;
+    out.push_back(plan(center + (u * std::cos(a) + v * std::sin(a)) * radius));
+  }
+}
+
+void add_points(std::vector<Spot>& out, const Cylinder& c, const Plan& plan) {
+  const Vec3 axis = normalized(c.to - c.from);
+  add_disc(out, c.from, axis, c.radius, plan);
+  add_disc(out, c.to, axis, c.radius, plan);
+}
+void add_points(std::vector<Spot>& out, const Cone& c, const Plan& plan) {
+  out.push_back(plan(c.apex));
+  add_disc(out, c.base, normalized(c.base - c.apex), c.radius, plan);
+}
+void add_points(std::vector<Spot>& out, const Hull& h, const Plan& plan) {
+  for (const Vec3& p : h.points) out.push_back(plan(p));
+}
+
 }  // namespace
 
 Plan fit(const Bounds& what, const Rect& page) {

@@ -1,13 +1,60 @@
 #include "dardo/geometry/shape.hpp"
 
 #include <algorithm>
+#include <type_traits>
 
+#include "geometry/detail/convex.hpp"
 #include "geometry/detail/tolerance.hpp"
 
 namespace dardo {
 
+namespace {
+
+/// Those whose rays have a closed form; a ray meets the others as a moving point does.
+template <class S>
+constexpr bool kClosedForm = std::is_same_v<S, Ball> || std::is_same_v<S, Capsule> || std::is_same_v<S, Box>;
+
+/// A meeting after `length` metres of travel, as a contact.
+std::optional<Contact> contact_of(const std::optional<detail::Meeting>& meeting, const Vec3& travel,
+                                  double size) {
+  if (!meeting) return std::nullopt;
+  const Vec3 against = size > 0 ? -travel / size : Vec3{0, 0, 1};
+  return Contact{meeting->part * size, meeting->point, meeting->normal == Vec3{} ? against : meeting->normal};
+}
+
+}  // namespace
+
 std::optional<Contact> ray(const Shape& shape, const Ray& line) {
-  return std::visit([&](const auto& s) { return ray(s, line); }, shape);
+  return std::visit(
+      [&]<class S>(const S& s) -> std::optional<Contact> {
+        if constexpr (kClosedForm<S>) {
+          return ray(s, line);
+        } else {
+          // Beyond the shape nothing can be met: a shorter way keeps all the digits.
+          const double reach = length(center(s) - line.from) + length(bounds(s).high - bounds(s).low);
+          const double size = std::min(line.length, reach);
+          const Vec3 travel = line.direction * size;
+          const auto met = detail::first_meeting(detail::Convex(line.from), travel, detail::Convex(s));
+          auto contact = contact_of(met, travel, size);
+          if (contact) {
+            contact->point = line.at(contact->distance);
+            if (contact->distance == 0) contact->normal = -line.direction;
+          }
+          return contact;
+        }
+      },
+      shape);
+}
+
+Closest closest(const Shape& a, const Shape& b) {
+  const auto apart = detail::nearest_points(detail::Convex(a), detail::Convex(b));
+  return {apart.distance, apart.on_a, apart.on_b};
+}
+bool overlaps(const Shape& a, const Shape& b) { return closest(a, b).distance == 0; }
+
+std::optional<Contact> sweep(const Shape& moving, const Vec3& travel, const Shape& rest) {
+  const auto met = detail::first_meeting(detail::Convex(moving), travel, detail::Convex(rest));
+  return contact_of(met, travel, length(travel));
 }
 Nearest nearest(const Shape& shape, const Vec3& place) {
   return std::visit([&](const auto& s) { return nearest(s, place); }, shape);
@@ -80,6 +127,38 @@ Problems check_kind(const Box& box) {
       out.push_back({"/box/turn", "is not a rotation", "finite angles"});
       break;
     }
+  }
+  return out;
+}
+
+Problems check_axis(Problems out, const char* key, const Vec3& from, const Vec3& to) {
+  if (is_finite(from) && is_finite(to) && !(length(to - from) > 0)) {
+    out.push_back({key, "has no length", "two ends apart from each other"});
+  }
+  return out;
+}
+
+Problems check_kind(const Cylinder& cylinder) {
+  Problems out;
+  check_place(out, "/cylinder/from", cylinder.from);
+  check_place(out, "/cylinder/to", cylinder.to);
+  check_size(out, "/cylinder/radius", cylinder.radius);
+  return check_axis(std::move(out), "/cylinder", cylinder.from, cylinder.to);
+}
+
+Problems check_kind(const Cone& cone) {
+  Problems out;
+  check_place(out, "/cone/apex", cone.apex);
+  check_place(out, "/cone/base", cone.base);
+  check_size(out, "/cone/radius", cone.radius);
+  return check_axis(std::move(out), "/cone", cone.apex, cone.base);
+}
+
+Problems check_kind(const Hull& hull) {
+  Problems out;
+  if (hull.points.empty()) out.push_back({"/hull", "is empty", "at least one point"});
+  for (std::size_t i = 0; i < hull.points.size(); ++i) {
+    check_place(out, ("/hull/" + std::to_string(i)).c_str(), hull.points[i]);
   }
   return out;
 }

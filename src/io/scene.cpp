@@ -167,12 +167,62 @@ class SceneReader {
       ++found;
       out = read_box(*p);
     }
+    if (const auto p = f.at("cylinder")) {
+      ++found;
+      const Fields c(reader_, *p, {"from", "to", "radius"});
+      out =
+          Cylinder{need_vec3(c, "from"), need_vec3(c, "to"), need_number(c, "radius", "a radius in metres")};
+    }
+    if (const auto p = f.at("cone")) {
+      ++found;
+      const Fields c(reader_, *p, {"apex", "base", "radius"});
+      out = Cone{need_vec3(c, "apex"), need_vec3(c, "base"), need_number(c, "radius", "a radius in metres")};
+    }
+    if (const auto p = f.at("hull")) {
+      ++found;
+      Hull hull;
+      for (const Place& item : reader_.items(*p)) hull.points.push_back(reader_.vec3(item).value_or(Vec3{}));
+      out = std::move(hull);
+    }
+    if (const auto p = f.at("prism")) {
+      ++found;
+      out = read_prism(*p);
+    }
     if (found == 1) return out;
     if (f.is_object()) {
       reader_.problem(place.pointer, fmt::format("has {} shapes", found),
-                      "exactly one of ball, capsule, box");
+                      "exactly one of ball, capsule, box, cylinder, cone, hull, prism");
     }
     return std::nullopt;
+  }
+
+  Hull read_prism(const Place& place) {
+    const Fields f(reader_, place, {"polygon", "low", "high"});
+    const std::size_t before = reader_.count();
+    std::vector<Vec3> polygon;
+    if (const auto p = f.need("polygon", "its corners in order: [[x, y], ...]")) {
+      for (const Place& item : reader_.items(*p)) {
+        const auto corner = reader_.numbers(item, 2);
+        if (!corner) continue;
+        const Vec3 at{(*corner)[0], (*corner)[1], 0};
+        if (largest(at) > kMaxCoordinate) {
+          reader_.problem(item.pointer, "lies beyond 10,000,000 m", "coordinates of at most 1e7 in size");
+        }
+        polygon.push_back(at);
+      }
+    }
+    const double low = need_number(f, "low", "the height of its underside, metres");
+    const double high = need_number(f, "high", "the height of its top, metres");
+    if (std::max(std::fabs(low), std::fabs(high)) > kMaxCoordinate) {
+      reader_.problem(place.pointer, "reaches beyond 10,000,000 m", "heights of at most 1e7 in size");
+    }
+    if (reader_.count() != before) return {};
+    auto hull = prism(polygon, low, high);
+    if (!hull) {
+      reader_.problems(place.pointer, hull.error());
+      return {};
+    }
+    return std::move(*hull);
   }
 
   void read_builds(const Place& place) {
@@ -211,7 +261,8 @@ class SceneReader {
   }
 
   Hitbox read_hitbox(const Place& place) {
-    const Fields f(reader_, place, {"zone", "factor", "ball", "capsule", "box"});
+    const Fields f(reader_, place,
+                   {"zone", "factor", "ball", "capsule", "box", "cylinder", "cone", "hull", "prism"});
     Hitbox out;
     if (const auto p = f.need("zone", "the name of the zone, such as \"trunk\"")) {
       out.zone = reader_.name(*p).value_or("");

@@ -157,6 +157,14 @@ TEST(Labels, NeverCollideWhileThereIsRoom) {
   }
 }
 
+TEST(Labels, NeverCollideOnTheDemoScene) {
+  const auto scene = io::read_scene(test::source_path("scenes/harbour.json"));
+  for (const io::SceneLaunch& l : scene->launches) {
+    const Sketch s = sketch(scene->arena, resolve(scene->arena, l.attack, l.launch));
+    EXPECT_EQ(detail::crowded_labels(s, {Format::png, 1280, 800}), 0u) << l.launch.id;
+  }
+}
+
 TEST(Labels, SayWhenThereIsNoRoom) {
   using namespace detail;
   const auto placed = place_labels({{{50, 50}, 5, 80, 80}, {{50, 50}, 5, 80, 80}}, {}, {0, 0, 100, 100});

@@ -58,6 +58,34 @@ std::vector<RayCase> ray_cases() {
       {"box, flat plate", Box{{5, 0, 0}, {0, 1, 1}, {}}, {{0, 0, 0}, x, 10}, 5, -x},
       {"box, plate lying in the ray", Box{{5, 0, 0}, {1, 0, 1}, {}}, {{0, 0, 0}, x, 10}, 4, -x},
       {"box, from above", Box{{0, 0, 0}, {1, 2, 3}, {}}, {{0, 0, 9}, -z, 10}, 6, z},
+      {"cylinder, side", Cylinder{{5, 0, -1}, {5, 0, 1}, 0.5}, {{0, 0, 0}, x, 10}, 4.5, -x},
+      {"cylinder, on its flat end", Cylinder{{0, 0, -1}, {0, 0, 1}, 0.5}, {{0.4, 0, 9}, -z, 20}, 8, z},
+      {"cylinder, past its rim",
+       Cylinder{{0, 0, -1}, {0, 0, 1}, 0.5},
+       {{0.5 + 1e-9, 0, 9}, -z, 20},
+       std::nullopt},
+      {"cylinder, where a capsule would be met",
+       Cylinder{{5, 0, -1}, {5, 0, 1}, 0.5},
+       {{0, 0, 1.3}, x, 10},
+       std::nullopt},
+      {"cone, onto its apex", Cone{{0, 0, 2}, {0, 0, 0}, 1}, {{0, 0, 9}, -z, 20}, 7, {}},
+      {"cone, slope",
+       Cone{{0, 0, 2}, {0, 0, 0}, 1},
+       {{-5, 0, 1}, x, 20},
+       4.5,
+       {-2 / std::sqrt(5), 0, 1 / std::sqrt(5)}},
+      {"cone, above its slope", Cone{{0, 0, 2}, {0, 0, 0}, 1}, {{-5, 0, 2.001}, x, 20}, std::nullopt},
+      {"hull, a face", Hull{{{5, 0, 0}, {5, 2, 0}, {5, 0, 2}, {7, 0, 0}}}, {{0, 0.2, 0.2}, x, 10}, 5, -x},
+      {"hull, beside the face",
+       Hull{{{5, 0, 0}, {5, 2, 0}, {5, 0, 2}, {7, 0, 0}}},
+       {{0, 1.1, 1.1}, x, 10},
+       std::nullopt},
+      {"hull, start inside",
+       Hull{{{-1, -1, -1}, {2, 0, 0}, {0, 2, 0}, {0, 0, 2}}},
+       {{0, 0, 0}, x, 10},
+       0,
+       -x},
+      {"hull of one point", Hull{{{5, 0, 0}}}, {{0, 0, 0}, x, 10}, 5, -x},
       {"box, from below past it", Box{{0, 0, 0}, {1, 2, 3}, {}}, {{1.1, 0, -9}, z, 20}, std::nullopt},
   };
 }
@@ -116,7 +144,7 @@ TEST(Ray, AgreesWithMarchingByDistance) {
     } else if (gap <= 1e-10) {
       ASSERT_TRUE(contact.has_value());
       EXPECT_NEAR(contact->distance, t, 1e-4);
-      EXPECT_LE(nearest(shape, contact->point).distance, 1e-9);
+      EXPECT_LE(nearest(shape, contact->point).distance, 1e-7);
       ++hits;
     }
   }
@@ -164,6 +192,116 @@ TEST(Distance, IsZeroExactlyWhereShapesOverlap) {
     EXPECT_EQ(overlaps(c.ball, c.shape), c.distance == 0);
     EXPECT_EQ(overlaps(c.ball, c.shape), distance(c.ball, c.shape) == 0);
   }
+}
+
+// An independent way to the nearest points of convex shapes: from one to the other and back, each time to the
+// nearest.
+double by_projections(const Shape& a, const Shape& b) {
+  Vec3 p = center(a);
+  double apart = 1e300;
+  for (int i = 0; i < 20000; ++i) {
+    const Vec3 q = nearest(b, p).point;
+    p = nearest(a, q).point;
+    const double now = length(p - q);
+    if (apart - now < 1e-14) return now;
+    apart = now;
+  }
+  return apart;
+}
+
+TEST(Closest, AgreesWithAlternatingProjections) {
+  test::Random random(21);
+  int apart = 0;
+  for (int i = 0; i < 3000; ++i) {
+    SCOPED_TRACE(i);
+    const Shape a = random.shape(2), b = random.shape(random.chance(0.5) ? 2 : 6);
+    const Closest c = closest(a, b), d = closest(b, a);
+    EXPECT_NEAR(c.distance, d.distance, 1e-9) << "the same both ways";
+    EXPECT_EQ(overlaps(a, b), c.distance == 0);
+    const double reference = by_projections(a, b);
+    EXPECT_LE(c.distance, reference + 1e-9);
+    EXPECT_GE(c.distance, reference - 2e-3) << "which converges slowly";
+    if (c.distance == 0) continue;
+    ++apart;
+    EXPECT_LE(nearest(a, c.on_a).distance, 1e-9);
+    EXPECT_LE(nearest(b, c.on_b).distance, 1e-9);
+    EXPECT_NEAR(length(c.on_a - c.on_b), c.distance, 1e-9);
+    // No point of either is nearer: each lies beyond a plane across the line between them.
+    const Vec3 way = (c.on_b - c.on_a) / c.distance;
+    EXPECT_LE(dot(nearest(a, c.on_a + way * 1e4).point - c.on_a, way), 1e-6);
+    EXPECT_GE(dot(nearest(b, c.on_b - way * 1e4).point - c.on_b, way), -1e-6);
+  }
+  EXPECT_GT(apart, 1000);
+}
+
+TEST(Closest, FarFromTheOriginAndForTinyShapes) {
+  const Vec3 out{9e6, -9e6, 5e5};
+  const Shape a = Box{out, {5e-4, 5e-4, 5e-4}, {}},
+              b = Hull{{out + Vec3{2e-3, 0, 0}, out + Vec3{3e-3, 1e-3, 0}}};
+  EXPECT_NEAR(closest(a, b).distance, 1.5e-3, 1e-8);
+  EXPECT_TRUE(overlaps(Shape{Ball{out, 0}}, Shape{Ball{out, 0}})) << "two points in one place";
+}
+
+TEST(Sweep, MeetsWhereTheDistanceReachesZeroAndNeverLater) {
+  test::Random random(22);
+  int meetings = 0;
+  for (int i = 0; i < 1500; ++i) {
+    SCOPED_TRACE(i);
+    const Shape a = random.shape(1.5), b = random.shape(3);
+    const Vec3 travel = (center(b) - center(a)) * random.range(0, 2) + random.place(1.5);
+    const double size = length(travel);
+    const auto gap = [&](double t) { return closest(placed(a, {travel * t, {}}), b).distance; };
+    const auto contact = sweep(a, travel, b);
+    if (!contact) {
+      for (int k = 0; k <= 64; ++k) EXPECT_GT(gap(k / 64.0), 0);
+      continue;
+    }
+    ++meetings;
+    const double t = size > 0 ? contact->distance / size : 0;
+    EXPECT_LE(gap(t), 1e-7);
+    for (int k = 0; k < 16; ++k) {
+      if (t * k / 16 < t - 1e-7) EXPECT_GT(gap(t * k / 16), 0);
+    }
+    EXPECT_LE(nearest(b, contact->point).distance, 1e-7);
+    EXPECT_NEAR(length(contact->normal), 1, 1e-9);
+    if (t > 0) EXPECT_LE(dot(contact->normal, travel), 1e-9) << "the surface faces what comes";
+  }
+  EXPECT_GT(meetings, 500);
+}
+
+TEST(Sweep, ABallMeetsWhatARayMeetsOfTheGrownShape) {
+  test::Random random(23);
+  int meetings = 0;
+  for (int i = 0; i < 2000; ++i) {
+    SCOPED_TRACE(i);
+    const double radius = random.range(0, 1);
+    Shape rest = random.chance(0.5) ? Shape{Ball{random.place(3), 0.5}}
+                                    : Shape{Capsule{random.place(3), random.place(3), 0.5}};
+    const Vec3 from = random.place(6), way = random.direction_to(from, center(rest), 1) * 10;
+    const auto swept = sweep(Ball{from, radius}, way, rest);
+    if (auto* ball = std::get_if<Ball>(&rest)) ball->radius += radius;
+    if (auto* capsule = std::get_if<Capsule>(&rest)) capsule->radius += radius;
+    const auto met = ray(rest, {from, way / 10, 10});
+    ASSERT_EQ(swept.has_value(), met.has_value());
+    if (met) EXPECT_NEAR(swept->distance, met->distance, 1e-7);
+    meetings += met.has_value();
+  }
+  EXPECT_GT(meetings, 500);
+}
+
+TEST(Prism, ConcavePolygonsAreRefusedWithTheCornerToBlame) {
+  const std::vector<Vec3> square{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0.5, 1, 0}, {0, 1, 0}};
+  ASSERT_TRUE(prism(square, 0, 2));
+  EXPECT_TRUE(contains(Shape{*prism(square, 0, 2)}, {0.5, 0.5, 2}));
+  EXPECT_FALSE(contains(Shape{*prism(square, 0, 2)}, {0.5, 0.5, 2 + 1e-9}));
+  EXPECT_TRUE(prism(std::vector<Vec3>(square.rbegin(), square.rend()), 0, 2)) << "either way round";
+  EXPECT_EQ(prism(square, 1, 1)->points.size(), square.size()) << "flat";
+  const std::vector<Vec3> dented{{0, 0, 0}, {2, 0, 0}, {1, 1, 0}, {2, 2, 0}, {0, 2, 0}};
+  EXPECT_EQ(prism(dented, 0, 1).error()[0].where, "/polygon/2");
+  const std::vector<Vec3> star{{0, 1, 0}, {0.6, -0.8, 0}, {-0.95, 0.3, 0}, {0.95, 0.3, 0}, {-0.6, -0.8, 0}};
+  EXPECT_EQ(prism(star, 0, 1).error()[0].what, "goes round more than once");
+  EXPECT_FALSE(prism({}, 0, 1));
+  EXPECT_FALSE(prism(square, 1, 0));
 }
 
 TEST(Contains, SurfaceIncluded) {

@@ -23,6 +23,21 @@ TEST(Schema, DemoScenesValidate) {
   EXPECT_TRUE(reader_accepts(harbour()));
 }
 
+TEST(Schema, AcceptsEveryShapeThatTheReaderAccepts) {
+  for (const char* hitbox :
+       {R"({"zone": "a", "ball": {"at": [0,0,1], "radius": 0}})",
+        R"({"zone": "a", "cylinder": {"from": [0,0,0], "to": [0,0,1], "radius": 0.5}})",
+        R"({"zone": "a", "cone": {"apex": [0,0,2], "base": [0,0,1], "radius": 0.5}})",
+        R"({"zone": "a", "hull": [[0,0,0], [1,0,0], [0,1,0], [0,0,1]]})",
+        R"({"zone": "a", "prism": {"polygon": [[0,0],[0,1],[1,1],[1,0]], "low": 0, "high": 0.5}})"}) {
+    SCOPED_TRACE(hitbox);
+    Json scene = harbour();
+    scene["builds"]["deckhand"]["hitboxes"][0] = Json::parse(hitbox);
+    EXPECT_TRUE(schema_accepts(scene));
+    EXPECT_TRUE(reader_accepts(scene));
+  }
+}
+
 struct Mutation {
   const char* pointer;
   const char* value;  // JSON; nothing: the value is taken away
@@ -50,6 +65,18 @@ TEST(Schema, RefusesWhatTheReaderRefuses) {
       {"/builds/deckhand/hitboxes/0/capsule/radius", "\"0.3\""},
       {"/builds/deckhand/hitboxes/0/capsule", nullptr},
       {"/builds/deckhand/hitboxes/0/ball", R"({"at": [0,0,0], "radius": 1})"},
+      {"/builds/deckhand/hitboxes/0", R"({"zone": "a", "cylinder": {"from": [0,0,0], "to": [0,0,1]}})"},
+      {"/builds/deckhand/hitboxes/0",
+       R"({"zone": "a", "cylinder": {"from": [0,0,0], "to": [0,0,0], "radius": 1}})", false},
+      {"/builds/deckhand/hitboxes/0",
+       R"({"zone": "a", "cone": {"apex": [0,0,0], "base": [0,0,1], "radius": -1}})"},
+      {"/builds/deckhand/hitboxes/0", R"({"zone": "a", "hull": []})"},
+      {"/builds/deckhand/hitboxes/0",
+       R"({"zone": "a", "prism": {"polygon": [[0,0],[1,0]], "low": 0, "high": 1}})"},
+      {"/builds/deckhand/hitboxes/0",
+       R"({"zone": "a", "prism": {"polygon": [[0,0],[2,0],[1,1],[2,2],[0,2]], "low": 0, "high": 1}})", false},
+      {"/builds/deckhand/hitboxes/0",
+       R"({"zone": "a", "prism": {"polygon": [[0,0],[1,0],[0,1]], "low": 1, "high": 0}})", false},
       {"/builds/deckhand/hitboxes/0/factor", "-2"},
       {"/builds/deckhand/hitboxes/0/zone", "\"\""},
       {"/builds/deckhand/muzzles/hand", "[0, 0]"},

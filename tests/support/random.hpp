@@ -36,9 +36,17 @@ class Random {
     return Rotation::yaw_pitch_roll(range(-3.2, 3.2), range(-1.6, 1.6), range(-3.2, 3.2));
   }
   Shape shape(double size) {
-    switch (whole(0, 2)) {
+    switch (whole(0, 5)) {
       case 0: return Ball{place(size), range(0, size / 3)};
       case 1: return Capsule{place(size), place(size), range(0, size / 4)};
+      case 2: return Cylinder{place(size), place(size), range(0, size / 4)};
+      case 3: return Cone{place(size), place(size), range(0, size / 3)};
+      case 4: {
+        Hull hull;
+        const Vec3 at = place(size);
+        for (int i = whole(1, 10); i > 0; --i) hull.points.push_back(at + place(size / 2));
+        return hull;
+      }
       default: return Box{place(size), abs(place(size / 3)), rotation()};
     }
   }

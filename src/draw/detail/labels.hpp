@@ -24,4 +24,7 @@ struct PlacedLabel {
 std::vector<PlacedLabel> place_labels(const std::vector<Label>& labels, std::vector<Rect> taken,
                                       const Rect& page);
 
+/// How many labels of a picture found no place of their own.
+std::size_t crowded_labels(const Sketch& sketch, const PictureOptions& options);
+
 }  // namespace dardo::draw::detail

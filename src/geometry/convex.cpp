@@ -1,0 +1,273 @@
+#include "geometry/detail/convex.hpp"
+
+#include <algorithm>
+#include <array>
+#include <limits>
+
+#include "geometry/detail/tolerance.hpp"
+
+namespace dardo::detail {
+namespace {
+
+/// A point of the difference of two shapes, and the points of both that make it.
+struct Vertex {
+  Vec3 difference, on_a, on_b;
+};
+
+/// Up to four vertices, and the weights with which they make the point nearest to the origin.
+struct Simplex {
+  std::array<Vertex, 4> vertex;
+  std::array<double, 4> weight{};
+  std::size_t count = 0;
+
+  Vec3 nearest() const {
+    Vec3 v;
+    for (std::size_t i = 0; i < count; ++i) v = v + vertex[i].difference * weight[i];
+    return v;
+  }
+  Vec3 point_on_a() const {
+    Vec3 v;
+    for (std::size_t i = 0; i < count; ++i) v = v + vertex[i].on_a * weight[i];
+    return v;
+  }
+  Vec3 point_on_b() const {
+    Vec3 v;
+    for (std::size_t i = 0; i < count; ++i) v = v + vertex[i].on_b * weight[i];
+    return v;
+  }
+  void keep(std::initializer_list<std::size_t> which, std::initializer_list<double> weights) {
+    Simplex out;
+    auto w = weights.begin();
+    for (const std::size_t i : which) {
+      out.vertex[out.count] = vertex[i];
+      out.weight[out.count++] = *w++;
+    }
+    *this = out;
+  }
+};
+
+void reduce_segment(Simplex& s, std::size_t i, std::size_t k) {
+  const Vec3 a = s.vertex[i].difference, b = s.vertex[k].difference, ab = b - a;
+  const double squared = dot(ab, ab), t = squared > 0 ? -dot(a, ab) / squared : 0;
+  if (t <= 0) {
+    s.keep({i}, {1});
+  } else if (t >= 1) {
+    s.keep({k}, {1});
+  } else {
+    s.keep({i, k}, {1 - t, t});
+  }
+}
+
+/// The part of the triangle that is nearest to the origin.
+void reduce_triangle(Simplex& s, std::size_t i, std::size_t j, std::size_t k) {
+  const Vec3 a = s.vertex[i].difference, b = s.vertex[j].difference, c = s.vertex[k].difference;
+  // Its inside, as far as that can be told of a thin one, and its three sides: the nearest of the four.
+  Simplex best;
+  double least = std::numeric_limits<double>::infinity();
+  const auto consider = [&](const Simplex& candidate) {
+    const Vec3 v = candidate.nearest();
+    if (dot(v, v) < least) least = dot(v, v), best = candidate;
+  };
+  for (const auto& [p, q] : {std::pair{i, j}, {j, k}, {i, k}}) {
+    Simplex side = s;
+    reduce_segment(side, p, q);
+    consider(side);
+  }
+  // Solved along one side and across it (Gram and Schmidt): that keeps its digits when the triangle is thin,
+  // as triangles are that close in on a round surface.
+  const Vec3 ab = b - a, ac = c - a;
+  const double ab2 = dot(ab, ab);
+  if (ab2 > 0) {
+    Vec3 across_ab = ac - ab * (dot(ac, ab) / ab2);
+    across_ab = across_ab - ab * (dot(across_ab, ab) / ab2);
+    const double across2 = dot(across_ab, across_ab);
+    if (across2 > 0) {
+      const double wc = -dot(a, across_ab) / across2;
+      const double wb = -dot(a + ac * wc, ab) / ab2;
+      if (wb > 0 && wc > 0 && wb + wc < 1) {
+        Simplex inside = s;
+        inside.keep({i, j, k}, {1 - wb - wc, wb, wc});
+        consider(inside);
+      }
+    }
+  }
+  s = best;
+}
+
+/// The part of the tetrahedron that is nearest to the origin. True when the origin is inside.
+bool reduce_tetrahedron(Simplex& s) {
+  const Vec3 a = s.vertex[0].difference, b = s.vertex[1].difference, c = s.vertex[2].difference,
+             d = s.vertex[3].difference;
+  // Inside only where each side says so by more than rounding: a flat tetrahedron has no inside.
+  const double reach = std::max({largest(a), largest(b), largest(c), largest(d)});
+  const auto same_side = [&](const Vec3& p, const Vec3& q, const Vec3& r, const Vec3& opposite) {
+    const Vec3 pq = q - p, pr = r - p, normal = cross(pq, pr);
+    const double unsure = 1e-14 * length(pq) * length(pr) * reach;
+    const double here = dot(normal, -p), there = dot(normal, opposite - p);
+    return here > 0 ? here > unsure && there > unsure : here < -unsure && there < -unsure;
+  };
+  if (same_side(a, b, c, d) && same_side(a, b, d, c) && same_side(a, c, d, b) && same_side(b, c, d, a)) {
+    const auto share = [](const Vec3& p, const Vec3& q, const Vec3& r, const Vec3& opposite) {
+      const Vec3 normal = cross(q - p, r - p);
+      return dot(normal, -p) / dot(normal, opposite - p);
+    };
+    s.weight = {share(b, c, d, a), share(a, c, d, b), share(a, b, d, c), share(a, b, c, d)};
+    return true;
+  }
+  Simplex best;
+  double least = std::numeric_limits<double>::infinity();
+  for (const auto& f : {std::array<std::size_t, 3>{0, 1, 2}, {0, 1, 3}, {0, 2, 3}, {1, 2, 3}}) {
+    Simplex face = s;
+    reduce_triangle(face, f[0], f[1], f[2]);
+    const Vec3 v = face.nearest();
+    if (dot(v, v) < least) least = dot(v, v), best = face;
+  }
+  s = best;
+  return false;
+}
+
+bool reduce(Simplex& s) {
+  switch (s.count) {
+    case 1: s.weight[0] = 1; return false;
+    case 2: reduce_segment(s, 0, 1); return false;
+    case 3: reduce_triangle(s, 0, 1, 2); return false;
+    default: return reduce_tetrahedron(s);
+  }
+}
+
+/// `direction` as far as it is at a right angle to the axis, made `length` long; zero along the axis.
+Vec3 across(const Vec3& direction, const Vec3& axis, double length) {
+  Vec3 out = direction - axis * dot(direction, axis);
+  out =
+      out -
+      axis * dot(out,
+                 axis);  // once more: of a direction nearly along the axis little else is left than rounding
+  const double size = dardo::length(out);
+  return size > 0 ? out * (length / size) : Vec3{};
+}
+
+}  // namespace
+
+Convex::Convex(const Ball& s) : a_(s.center), b_(s.center), margin_(s.radius), middle_(s.center) {}
+Convex::Convex(const Capsule& s) : a_(s.from), b_(s.to), margin_(s.radius), middle_((s.from + s.to) * 0.5) {}
+Convex::Convex(const Box& s) : kind_(Kind::box), middle_(s.center), box_(&s) {}
+Convex::Convex(const Cylinder& s)
+    : kind_(Kind::cylinder), a_(s.from), b_(s.to), radius_(s.radius), middle_((s.from + s.to) * 0.5) {
+  axis_ = normalized(b_ - a_);
+}
+Convex::Convex(const Cone& s)
+    : kind_(Kind::cone), a_(s.apex), b_(s.base), radius_(s.radius), middle_((s.apex + s.base) * 0.5) {
+  axis_ = normalized(b_ - a_);
+}
+Convex::Convex(const Hull& s) : kind_(Kind::points), middle_(s.points.front()), hull_(&s) {}
+Convex::Convex(const Segment& s) : a_(s.from), b_(s.to), middle_((s.from + s.to) * 0.5) {}
+Convex::Convex(const Vec3& p) : a_(p), b_(p), middle_(p) {}
+Convex::Convex(const Shape& shape) : Convex(std::visit([](const auto& s) { return Convex(s); }, shape)) {}
+
+Vec3 Convex::farthest(const Vec3& d) const {
+  switch (kind_) {
+    case Kind::segment: return dot(a_, d) >= dot(b_, d) ? a_ : b_;
+    case Kind::box: {
+      const Vec3 l = into(box_->turn, d), h = box_->half;
+      return box_->center +
+             box_->turn * Vec3{l.x < 0 ? -h.x : h.x, l.y < 0 ? -h.y : h.y, l.z < 0 ? -h.z : h.z};
+    }
+    case Kind::cylinder: return (dot(axis_, d) > 0 ? b_ : a_) + across(d, axis_, radius_);
+    case Kind::cone: {
+      const Vec3 rim = b_ + across(d, axis_, radius_);
+      return dot(a_, d) >= dot(rim, d) ? a_ : rim;
+    }
+    case Kind::points: break;
+  }
+  const Vec3* best = &hull_->points.front();
+  double most = dot(*best, d);
+  for (const Vec3& p : hull_->points) {
+    const double along = dot(p, d);
+    if (along > most) most = along, best = &p;
+  }
+  return *best;
+}
+
+Apart nearest_points(const Convex& a, const Convex& b, const Vec3& shift) {
+  constexpr int kMostRounds = 200;
+  constexpr double kEnough = 1e-13;
+  const double scale = std::max(largest(a.middle() + shift), largest(b.middle()));
+  const double touching = slack(scale);
+  Vec3 v = a.middle() + shift - b.middle();
+  if (v == Vec3{}) v = {1, 0, 0};
+  Apart out;
+  Simplex simplex, best;
+  double least = std::numeric_limits<double>::infinity(), clear = 0;
+  for (int round = 0; round < kMostRounds; ++round) {
+    const Vec3 on_a = a.farthest(-v) + shift, on_b = b.farthest(v);
+    const Vec3 w = on_a - on_b;
+    // No point of the difference is nearer to the origin than the plane through w across v.
+    const double bound = dot(v, w) / length(v);
+    if (bound > clear) clear = bound, out.plane = -v / length(v);
+    if (least < std::numeric_limits<double>::infinity()) {
+      // Near enough, or a vertex for the second time?
+      const double open = dot(v, v) - dot(v, w);
+      if (open <= kEnough * dot(v, v)) break;
+      const auto known = [&](const Vertex& k) { return k.difference == w; };
+      if (std::any_of(simplex.vertex.begin(),
+                      simplex.vertex.begin() + static_cast<std::ptrdiff_t>(simplex.count), known))
+        break;
+    }
+    simplex.vertex[simplex.count++] = {w, on_a, on_b};
+    const bool inside = reduce(simplex);
+    if (inside) {
+      least = 0;
+      best = simplex;
+      break;
+    }
+    v = simplex.nearest();
+    const double squared = dot(v, v);
+    if (!(squared < least)) break;  // rounding has the last word: no progress any more
+    least = squared;
+    best = simplex;
+    if (squared <= touching * touching || simplex.count == 4) break;
+  }
+  const double margins = a.margin() + b.margin();
+  const double core = std::sqrt(least);
+  const Vec3 on_a = best.count > 0 ? best.point_on_a() : a.middle() + shift;
+  const Vec3 on_b = best.count > 0 ? best.point_on_b() : b.middle();
+  if (core > touching) {
+    out.direction = (on_b - on_a) / core;
+    const double size = length(out.direction);
+    if (size > 0) out.direction = out.direction / size;
+  }
+  const double gap = core - margins;
+  out.distance = gap <= slack(scale, margins) ? 0 : gap;
+  out.clear = std::max(0.0, clear - margins);
+  out.on_a = on_a + out.direction * a.margin();
+  out.on_b = on_b - out.direction * std::min(b.margin(), core);  // of b, and, when they touch, of a as well
+  if (out.distance == 0) out.on_a = out.on_b;
+  return out;
+}
+
+std::optional<Meeting> first_meeting(const Convex& a, const Vec3& travel, const Convex& b) {
+  constexpr int kMostRounds = 200;
+  double part = 0;
+  Vec3 last_normal;
+  for (int round = 0; round < kMostRounds; ++round) {
+    const Apart apart = nearest_points(a, b, travel * part);
+    if (apart.distance == 0) return Meeting{part, apart.on_b, last_normal};
+    // Nothing of a passes the plane between them sooner than this.
+    const double speed = dot(travel, apart.plane);
+    if (!(speed > 0) && apart.clear > 0) return std::nullopt;
+    const double next = speed > 0 ? part + apart.clear / speed : part;
+    last_normal = -apart.direction;
+    if (next > 1) {
+      // The end of the travel belongs to it, within the tolerance.
+      const Apart end = nearest_points(a, b, travel);
+      if (end.distance == 0) return Meeting{1, end.on_b, last_normal};
+      return std::nullopt;
+    }
+    if (!(next > part)) return Meeting{part, apart.on_b, last_normal};
+    part = next;
+  }
+  const Apart apart = nearest_points(a, b, travel * part);
+  return Meeting{part, apart.on_b, last_normal};
+}
+
+}  // namespace dardo::detail
