@@ -1,10 +1,10 @@
 #pragma once
 #include <cstdint>
-#include <initializer_list>
 #include <optional>
 #include <string>
 
 #include "dardo/arena/ids.hpp"
+#include "dardo/flag_set.hpp"
 #include "dardo/geometry/box.hpp"
 #include "dardo/problem.hpp"
 
@@ -13,23 +13,7 @@ namespace dardo {
 /// What a wall can stand in the way of.
 enum class Passage : std::uint8_t { sight, shots, blasts, feet };
 
-/// A set of passages.
-class Passages {
- public:
-  constexpr Passages() = default;
-  constexpr Passages(std::initializer_list<Passage> list) {
-    for (const Passage p : list) add(p);
-  }
-  constexpr bool has(Passage p) const { return (bits_ & bit(p)) != 0; }
-  constexpr void add(Passage p) { bits_ = static_cast<std::uint8_t>(bits_ | bit(p)); }
-  friend constexpr bool operator==(const Passages&, const Passages&) = default;
-
- private:
-  static constexpr std::uint8_t bit(Passage p) {
-    return static_cast<std::uint8_t>(1u << static_cast<unsigned>(p));
-  }
-  std::uint8_t bits_ = 0;
-};
+using Passages = FlagSet<Passage>;
 
 inline constexpr Passages kEverything{Passage::sight, Passage::shots, Passage::blasts, Passage::feet};
 
