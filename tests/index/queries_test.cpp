@@ -1,0 +1,64 @@
+#include "dardo/index/queries.hpp"
+
+#include <gtest/gtest.h>
+
+#include "dardo/geometry/shape.hpp"
+#include "dardo/index/tree.hpp"
+#include "support/allocations.hpp"
+#include "support/random.hpp"
+
+namespace dardo {
+namespace {
+
+TEST(Queries, TreeAndLoopSayTheSameInTheSameOrder) {
+  for (std::uint64_t seed = 1; seed <= 15; ++seed) {
+    SCOPED_TRACE(seed);
+    test::Random random(seed);
+    std::vector<Shape> shapes;
+    std::vector<Entry> entries;
+    for (int i = random.whole(0, 500); i > 0; --i) {
+      entries.push_back({{}, static_cast<std::uint32_t>(shapes.size())});
+      // Some twice in one place: ties go by item.
+      shapes.push_back(random.chance(0.2) && !shapes.empty()
+                           ? shapes.back()
+                           : placed(random.shape(2), {random.place(30), {}}));
+      entries.back().bounds = bounds(shapes.back());
+    }
+    Tree tree;
+    PlainLoop loop;
+    tree.build(entries), loop.build(entries);
+    std::vector<Ranked> a, b;
+    for (int q = 0; q < 40; ++q) {
+      const Vec3 from = random.place(40);
+      const Ray line{from, random.direction_to(from, {}, 20), random.range(0, 90)};
+      const auto contact_of = [&](std::uint32_t item) -> std::optional<double> {
+        const auto contact = ray(shapes[item], line);
+        return contact ? std::optional(contact->distance) : std::nullopt;
+      };
+      all_along(tree, line, contact_of, a), all_along(loop, line, contact_of, b);
+      ASSERT_EQ(a, b);
+      const auto first = first_along(tree, line, contact_of);
+      ASSERT_EQ(first.has_value(), !a.empty());
+      if (first) ASSERT_EQ(*first, a.front());
+
+      const auto distance_of = [&](std::uint32_t item) { return nearest(shapes[item], from).distance; };
+      const auto count = static_cast<std::size_t>(random.whole(0, 12));
+      const double limit = random.range(0, 60);
+      nearest_of(tree, from, count, limit, distance_of, a, random.range(0.1, 20));
+      std::vector<Ranked> all;
+      for (std::uint32_t i = 0; i < shapes.size(); ++i) {
+        if (distance_of(i) <= limit) all.push_back({distance_of(i), i});
+      }
+      std::sort(all.begin(), all.end());
+      all.resize(std::min(all.size(), count));
+      ASSERT_EQ(a, all);
+    }
+    const std::size_t before = test::allocations();
+    nearest_of(
+        tree, {}, 1, 1, [&](std::uint32_t item) { return nearest(shapes[item], {}).distance; }, a);
+    EXPECT_LE(test::allocations(), before + 1) << "the list only";
+  }
+}
+
+}  // namespace
+}  // namespace dardo
