@@ -72,6 +72,26 @@ Vec3 center(const Shape& shape) {
   return std::visit([](const auto& s) { return center(s); }, shape);
 }
 
+namespace {
+
+/// A convex shape is left where it is entered on the way back.
+std::optional<Crossing> both_ways(const std::optional<Contact>& there, const std::optional<Contact>& back,
+                                  double size) {
+  if (!there) return std::nullopt;
+  return Crossing{there->distance, std::max(there->distance, back ? size - back->distance : there->distance)};
+}
+
+}  // namespace
+
+std::optional<Crossing> crossing(const Shape& shape, const Ray& line) {
+  return both_ways(ray(shape, line), ray(shape, {line.at(line.length), -line.direction, line.length}),
+                   line.length);
+}
+std::optional<Crossing> crossing(const Shape& moving, const Vec3& travel, const Shape& rest) {
+  const auto back = sweep(placed(moving, {travel, {}}), -travel, rest);
+  return both_ways(sweep(moving, travel, rest), back, length(travel));
+}
+
 double distance(const Ball& ball, const Shape& shape) {
   const Nearest found = nearest(shape, ball.center);
   const double gap = found.distance - ball.radius;

@@ -1,5 +1,4 @@
 #include <algorithm>
-#include <cassert>
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/detail/aim_point.hpp"

@@ -4,6 +4,7 @@
 #include <optional>
 #include <vector>
 
+#include "dardo/geometry/half_space.hpp"
 #include "dardo/geometry/shape.hpp"
 #include "geometry/detail/kernels.hpp"
 #include "support/random.hpp"
@@ -287,6 +288,59 @@ TEST(Sweep, ABallMeetsWhatARayMeetsOfTheGrownShape) {
     meetings += met.has_value();
   }
   EXPECT_GT(meetings, 500);
+}
+
+TEST(Crossing, IsWhereTheWayLiesInTheShape) {
+  const Ray line{{0, 0, 0}, {1, 0, 0}, 10};
+  const auto of = [&](const Shape& s) { return crossing(s, line).value_or(Crossing{-1, -1}); };
+  EXPECT_NEAR(of(Ball{{5, 0.6, 0}, 1}).enter, 4.2, 1e-9);
+  EXPECT_NEAR(of(Ball{{5, 0.6, 0}, 1}).leave, 5.8, 1e-9);
+  EXPECT_EQ(of(Ball{{5, 0, 0}, 50}).enter, 0) << "starts inside";
+  EXPECT_EQ(of(Ball{{5, 0, 0}, 50}).leave, 10) << "ends inside";
+  EXPECT_NEAR(of(Ball{{5, 1, 0}, 1}).leave, 5, 1e-6) << "tangent: one point";
+  EXPECT_EQ(of(Ball{{5, 2, 0}, 1}).enter, -1) << "missed";
+  test::Random random(24);
+  for (int i = 0; i < 500; ++i) {
+    SCOPED_TRACE(i);
+    const Shape a = random.shape(1), b = random.shape(3);
+    const Vec3 travel = (center(b) - center(a)) * random.range(0, 2) + random.place(1);
+    const double size = length(travel);
+    const auto c = crossing(a, travel, b);
+    if (!c || size == 0) continue;
+    EXPECT_LE(c->enter, c->leave);
+    for (int k = 0; k <= 16; ++k) {
+      const double at = size * k / 16;
+      const bool touch = overlaps(placed(a, {travel * (at / size), {}}), b);
+      if (at > c->enter + 1e-6 && at < c->leave - 1e-6) EXPECT_TRUE(touch);
+      if (at < c->enter - 1e-6 || at > c->leave + 1e-6) EXPECT_FALSE(touch);
+    }
+  }
+}
+
+TEST(HalfSpace, IsMetByTheLowestPoint) {
+  const HalfSpace ground{{0, 0, 1}, {0, 0, 1}};
+  struct Case {
+    Shape shape;
+    double height;
+  };
+  for (const Case& c : std::vector<Case>{{Ball{{3, 2, 5}, 1}, 3},
+                                         {Capsule{{0, 0, 4}, {0, 0, 6}, 0.5}, 2.5},
+                                         {Box{{0, 0, 5}, {1, 1, 1}, kQuarter}, 3},
+                                         {Cylinder{{0, 0, 5}, {0, 4, 5}, 1}, 3},
+                                         {Cone{{0, 0, 3}, {0, 0, 8}, 2}, 2},
+                                         {Hull{{{0, 0, 9}, {1, 0, 2.5}}}, 1.5}}) {
+    EXPECT_NEAR(closest(c.shape, ground).distance, c.height, 1e-12);
+    EXPECT_FALSE(overlaps(c.shape, ground));
+    const auto met = sweep(c.shape, {c.height, 0, -2 * c.height}, ground);
+    ASSERT_TRUE(met);
+    EXPECT_NEAR(met->distance, c.height / 2 * std::sqrt(5), 1e-12);
+    EXPECT_NEAR(met->point.z, 1, 1e-12);
+    EXPECT_FALSE(sweep(c.shape, {0, 0, -c.height + 1e-9}, ground));
+    EXPECT_TRUE(sweep(c.shape, {0, 0, -c.height}, ground)) << "the end of the travel belongs to it";
+    EXPECT_FALSE(sweep(c.shape, {5, 0, 3}, ground));
+    EXPECT_EQ(sweep(placed(c.shape, {{0, 0, -c.height}, {}}), {1, 0, 0}, ground)->distance, 0)
+        << "touching at the start";
+  }
 }
 
 TEST(Prism, ConcavePolygonsAreRefusedWithTheCornerToBlame) {

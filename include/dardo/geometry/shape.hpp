@@ -44,6 +44,16 @@ bool overlaps(const Shape& a, const Shape& b);
 /// docs/geometry.md takes.
 std::optional<Contact> sweep(const Shape& moving, const Vec3& travel, const Shape& rest);
 
+/// The part of a way that lies in a shape, both ends included, metres from its start.
+struct Crossing {
+  double enter = 0, leave = 0;
+};
+/// Where a ray enters a shape and leaves it again, within its length; nothing when it does not touch it. A
+/// ray that starts or ends inside enters at 0 or leaves at its length.
+std::optional<Crossing> crossing(const Shape& shape, const Ray& ray);
+/// The same of a shape that moves by `travel`, without turning, past one at rest: how long they touch.
+std::optional<Crossing> crossing(const Shape& moving, const Vec3& travel, const Shape& rest);
+
 /// Whether the segment touches a box. Says the same with the segment's ends swapped, to the bit.
 bool touches(const Box& shape, const Segment& segment);
 

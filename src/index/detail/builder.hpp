@@ -139,7 +139,8 @@ class Tree::Builder {
   static void add(Part& part, const Primitive& p) {
     const Quad m = p.middle();
     part.box.add(p.box);
-    part.middles.low = detail::min(part.middles.low, m), part.middles.high = detail::max(part.middles.high, m);
+    part.middles.low = detail::min(part.middles.low, m),
+    part.middles.high = detail::max(part.middles.high, m);
   }
 
   std::uint32_t allocate() {
