@@ -194,13 +194,14 @@ class Picture {
       canvas_.polygon(outline(s, plan_), color.faded(b.fallen ? 0.12 : 0.40), color, 1.2);
     }
     const double reach = std::max(around.width, around.height) / 2;
+    const Spot middle{around.x + around.width / 2, around.y + around.height / 2};
     const Vec3 ahead = b.pose.turn.x;
     if (!b.fallen) {
       canvas_.line(at, {at.x + ahead.x * (reach + 7), at.y - ahead.y * (reach + 7)}, color, 2.2);
     }
     draw_sign(at, b.faction_number, std::clamp(reach * 0.45, 3.0, 6.0), color);
-    if (b.attacker) canvas_.circle(at, reach + 4, kInk, 1.5), canvas_.circle(at, reach + 7, kInk, 1);
-    if (b.struck) canvas_.circle(at, reach + 4, kReached, 2.5);
+    if (b.attacker) canvas_.circle(middle, reach + 4, kInk, 1.5), canvas_.circle(middle, reach + 7, kInk, 1);
+    if (b.struck) canvas_.circle(middle, reach + 4, kReached, 2.5);
     if (b.fallen) {
       canvas_.line({at.x - reach, at.y - reach}, {at.x + reach, at.y + reach}, kFaint, 1.5);
       canvas_.line({at.x - reach, at.y + reach}, {at.x + reach, at.y - reach}, kFaint, 1.5);

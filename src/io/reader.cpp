@@ -163,6 +163,7 @@ Fields::Fields(Reader& reader, const Place& place, std::vector<std::string> know
   }
   for (const auto& [key, value] : place.node->members) {
     if (std::find(known.begin(), known.end(), key) == known.end()) {
+      all_known_ = false;
       reader.problem(place.pointer + step(key), "is not a key that is known here", suggestion(key, known));
     }
   }

@@ -189,7 +189,8 @@ class SceneReader {
       out = read_prism(*p);
     }
     if (found == 1) return out;
-    if (f.is_object()) {
+    // A shape whose name is misspelt has had its message.
+    if (f.is_object() && (found > 1 || f.all_known())) {
       reader_.problem(place.pointer, fmt::format("has {} shapes", found),
                       "exactly one of ball, capsule, box, cylinder, cone, hull, prism");
     }

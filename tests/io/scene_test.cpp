@@ -76,6 +76,10 @@ TEST(Scene, OneFaultOneMessage) {
     "attacks": {"x": {"ray": {}, "reach": [0, 5]}},
     "launches": [{"id": "l", "by": "mara", "attack": "x", "toward": "mara"}]})");
   EXPECT_EQ(text, "x.json:1: /builds/b/hitboxes is empty; expected at least one hitbox\n");
+  // A misspelt shape is one fault, not an unknown key and a missing shape.
+  EXPECT_EQ(problems_of(R"({"dardo": 1, "factions": {}, "bodies": [], "attacks": {}, "launches": [],
+    "builds": {"b": {"hitboxes": [{"zone": "a", "bal": {"at": [0, 0, 0], "radius": 1}}]}}})"),
+            "x.json:2: /builds/b/hitboxes/0/bal is not a key that is known here; did you mean \"ball\"?\n");
 }
 
 TEST(Scene, NotEvenJson) {

@@ -63,6 +63,8 @@ class Fields {
   Fields(Reader& reader, const Place& place, std::vector<std::string> known);
 
   bool is_object() const { return object_; }
+  /// Whether all of its keys are known.
+  bool all_known() const { return all_known_; }
   bool has(std::string_view key) const;
   /// The value at `key`, or nothing.
   std::optional<Place> at(std::string_view key) const;
@@ -73,6 +75,7 @@ class Fields {
   Reader& reader_;
   Place place_;
   bool object_;
+  bool all_known_ = true;
 };
 
 }  // namespace dardo::io::detail
