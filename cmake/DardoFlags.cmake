@@ -5,7 +5,7 @@ target_compile_options(dardo_flags INTERFACE
   -ffp-contract=off   # a fused multiply-add changes the last bit, and with it an answer
   -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wnon-virtual-dtor -Wold-style-cast
   -Wno-missing-field-initializers   # members left out of a designated initialiser have stated defaults
-  -Wno-restrict   # GCC 12 sees it in std::string where it is not (its bug 105651)
+  $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>   # GCC 12 sees it in std::string where it is not (its bug 105651)
   $<$<BOOL:${DARDO_WARNINGS_AS_ERRORS}>:-Werror>)
 if(DARDO_SANITIZE)
   target_compile_options(dardo_flags INTERFACE

@@ -35,7 +35,6 @@ class CountingIterator {
     return old;
   }
   friend bool operator==(const CountingIterator& a, const CountingIterator& b) { return a.at_ == b.at_; }
-  friend bool operator!=(const CountingIterator& a, const CountingIterator& b) { return a.at_ != b.at_; }
 
  private:
   const char* at_;
@@ -111,7 +110,7 @@ class Builder : public nlohmann::json_sax<nlohmann::json> {
     if (!open_.empty()) {
       Node& parent = *open_.back();
       if (parent.kind == Node::Kind::object) {
-        node = &parent.members.emplace_back(keys_.back(), Node{}).second;
+        node = &parent.members.emplace_back(Member{keys_.back(), Node{}}).value;
       } else {
         node = &parent.items.emplace_back();
       }

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <limits>
+#include <utility>
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/detail/aim_point.hpp"
@@ -118,9 +119,9 @@ Reading AreaRun::sight(BodyId body) const {
     const Nearest at = nearest(shape, middle_);
     const bool within = overlaps(Ball{middle_, area_.radius}, shape);
     if (!within && at.distance >= least) continue;
-    const Reading r = judge_line(at.point);
+    Reading r = judge_line(at.point);
     if (within && r.reason == Reason::none) return r;
-    if (at.distance < least) nearest_reading = r, least = at.distance;
+    if (at.distance < least) nearest_reading = std::move(r), least = at.distance;
   }
   return nearest_reading;
 }

@@ -8,6 +8,8 @@
 
 namespace dardo::io::detail {
 
+struct Member;
+
 /// A JSON value that knows the line it starts on.
 struct Node {
   enum class Kind { null, boolean, number, string, array, object };
@@ -17,10 +19,15 @@ struct Node {
   double number = 0;
   std::string text;
   std::vector<Node> items;
-  std::vector<std::pair<std::string, Node>> members;  ///< in the order of the file
+  std::vector<Member> members;  ///< in the order of the file
   int line = 0;
 
   const Node* find(std::string_view key) const;
+};
+
+struct Member {
+  std::string key;
+  Node value;
 };
 
 /// "a list", "the number 3", "nothing (null)": for messages.
