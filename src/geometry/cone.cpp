@@ -7,7 +7,9 @@
 
 namespace dardo {
 
-std::optional<Contact> ray(const Cone& shape, const Ray& ray) { return dardo::ray(Shape{shape}, ray); }
+std::optional<Contact> ray(const Cone& shape, const Ray& ray) {
+  return detail::first_contact(detail::Convex(shape), bounds(shape), ray);
+}
 
 Nearest nearest(const Cone& shape, const Vec3& place) {
   // In the half-plane through the axis and the place, the cone is a triangle: (0, 0), (size, 0), (size,

@@ -270,4 +270,23 @@ std::optional<Meeting> first_meeting(const Convex& a, const Vec3& travel, const 
   return Meeting{part, apart.on_b, last_normal};
 }
 
+std::optional<Contact> first_contact(const Convex& a, const Vec3& travel, const Convex& b) {
+  const auto met = first_meeting(a, travel, b);
+  if (!met) return std::nullopt;
+  const double size = length(travel);
+  const Vec3 against = size > 0 ? -travel / size : Vec3{0, 0, 1};
+  return Contact{met->part * size, met->point, met->normal == Vec3{} ? against : met->normal};
+}
+
+std::optional<Contact> first_contact(const Convex& shape, const Bounds& around, const Ray& line) {
+  // Beyond the shape nothing can be met: a shorter way keeps all the digits.
+  const double reach = length(around.center() - line.from) + length(around.high - around.low);
+  auto contact = first_contact(Convex(line.from), line.direction * std::min(line.length, reach), shape);
+  if (contact) {
+    contact->point = line.at(contact->distance);
+    if (contact->distance == 0) contact->normal = -line.direction;
+  }
+  return contact;
+}
+
 }  // namespace dardo::detail

@@ -6,7 +6,9 @@
 
 namespace dardo {
 
-std::optional<Contact> ray(const Cylinder& shape, const Ray& ray) { return dardo::ray(Shape{shape}, ray); }
+std::optional<Contact> ray(const Cylinder& shape, const Ray& ray) {
+  return detail::first_contact(detail::Convex(shape), bounds(shape), ray);
+}
 
 Nearest nearest(const Cylinder& shape, const Vec3& place) {
   const Vec3 axis = normalized(shape.to - shape.from), out = place - shape.from;

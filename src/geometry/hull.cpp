@@ -4,7 +4,9 @@
 
 namespace dardo {
 
-std::optional<Contact> ray(const Hull& shape, const Ray& ray) { return dardo::ray(Shape{shape}, ray); }
+std::optional<Contact> ray(const Hull& shape, const Ray& ray) {
+  return detail::first_contact(detail::Convex(shape), bounds(shape), ray);
+}
 
 Nearest nearest(const Hull& shape, const Vec3& place) {
   const auto apart = detail::nearest_points(detail::Convex(place), detail::Convex(shape));

@@ -1,49 +1,14 @@
 #include "dardo/geometry/shape.hpp"
 
 #include <algorithm>
-#include <type_traits>
 
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/tolerance.hpp"
 
 namespace dardo {
 
-namespace {
-
-/// Those whose rays have a closed form; a ray meets the others as a moving point does.
-template <class S>
-constexpr bool kClosedForm = std::is_same_v<S, Ball> || std::is_same_v<S, Capsule> || std::is_same_v<S, Box>;
-
-/// A meeting after `length` metres of travel, as a contact.
-std::optional<Contact> contact_of(const std::optional<detail::Meeting>& meeting, const Vec3& travel,
-                                  double size) {
-  if (!meeting) return std::nullopt;
-  const Vec3 against = size > 0 ? -travel / size : Vec3{0, 0, 1};
-  return Contact{meeting->part * size, meeting->point, meeting->normal == Vec3{} ? against : meeting->normal};
-}
-
-}  // namespace
-
 std::optional<Contact> ray(const Shape& shape, const Ray& line) {
-  return std::visit(
-      [&]<class S>(const S& s) -> std::optional<Contact> {
-        if constexpr (kClosedForm<S>) {
-          return ray(s, line);
-        } else {
-          // Beyond the shape nothing can be met: a shorter way keeps all the digits.
-          const double reach = length(center(s) - line.from) + length(bounds(s).high - bounds(s).low);
-          const double size = std::min(line.length, reach);
-          const Vec3 travel = line.direction * size;
-          const auto met = detail::first_meeting(detail::Convex(line.from), travel, detail::Convex(s));
-          auto contact = contact_of(met, travel, size);
-          if (contact) {
-            contact->point = line.at(contact->distance);
-            if (contact->distance == 0) contact->normal = -line.direction;
-          }
-          return contact;
-        }
-      },
-      shape);
+  return std::visit([&](const auto& s) { return ray(s, line); }, shape);
 }
 
 Closest closest(const Shape& a, const Shape& b) {
@@ -53,8 +18,7 @@ Closest closest(const Shape& a, const Shape& b) {
 bool overlaps(const Shape& a, const Shape& b) { return closest(a, b).distance == 0; }
 
 std::optional<Contact> sweep(const Shape& moving, const Vec3& travel, const Shape& rest) {
-  const auto met = detail::first_meeting(detail::Convex(moving), travel, detail::Convex(rest));
-  return contact_of(met, travel, length(travel));
+  return detail::first_contact(detail::Convex(moving), travel, detail::Convex(rest));
 }
 Nearest nearest(const Shape& shape, const Vec3& place) {
   return std::visit([&](const auto& s) { return nearest(s, place); }, shape);

@@ -49,7 +49,8 @@ class Tree {
   template <class BoundsOf>
   void refit(BoundsOf&& bounds_of) {
     // Entries are asked for in lots. When there are more than the caches hold, a first light look at each has
-    // the memory behind them on its way at once: 85 ns an entry became 45 at 100,000 bodies.
+    // the memory behind them on its way at once: a tick of 100,000 bodies takes
+    // 6.5 ms instead of 10.7.
     std::array<std::uint32_t, kLot + kWidth> places;
     std::size_t count = 0;
     const auto take_lot = [&] {

@@ -63,4 +63,10 @@ struct Meeting {
 };
 std::optional<Meeting> first_meeting(const Convex& a, const Vec3& travel, const Convex& b);
 
+/// The same as a contact, whose distance is that travelled.
+std::optional<Contact> first_contact(const Convex& a, const Vec3& travel, const Convex& b);
+
+/// First contact of a ray, as of a moving point. `around` is a box around the shape.
+std::optional<Contact> first_contact(const Convex& shape, const Bounds& around, const Ray& line);
+
 }  // namespace dardo::detail
