@@ -11,6 +11,7 @@
 #include <memory>
 #include <utility>
 
+#include "dardo/index/batch.hpp"
 #include "dardo/index/tree.hpp"
 #include "index/scene.hpp"
 
@@ -140,6 +141,42 @@ void w4_moving_ball(benchmark::State& s) {
   queries<Index>(s, [](const auto& w, std::size_t i) { return w.sweep(w.scene.sweeps[i]); });
 }
 
+/// All queries of the workload in one call; the time is that of one.
+void w1_batch(benchmark::State& state) {
+  check(state.range(0));
+  const auto& w = world<Tree>(state.range(0));
+  const auto& rays = w.scene.rays;
+  BatchOrder order;
+  std::vector<std::optional<Ranked>> out(rays.size());
+  for (auto _ : state) {
+    first_along_each(
+        w.all, rays,
+        [&](std::uint32_t k, std::uint32_t i) -> std::optional<double> {
+          const auto c = i < w.n() ? ray(w.scene.bodies[i], rays[k]) : ray(w.scene.walls[i - w.n()], rays[k]);
+          return c ? std::optional(c->distance) : std::nullopt;
+        },
+        out, order);
+  }
+  state.counters["per query"] =
+      benchmark::Counter(static_cast<double>(rays.size()),
+                         benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+}
+void w3_batch(benchmark::State& state) {
+  check(state.range(0));
+  const auto& w = world<Tree>(state.range(0));
+  const auto& lines = w.scene.sights;
+  BatchOrder order;
+  std::vector<std::uint8_t> out(lines.size());
+  for (auto _ : state) {
+    cuts_each(
+        w.walls, lines, [&](std::uint32_t k, std::uint32_t i) { return touches(w.scene.walls[i], lines[k]); },
+        out, order);
+  }
+  state.counters["per query"] =
+      benchmark::Counter(static_cast<double>(lines.size()),
+                         benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+}
+
 void w5_upkeep(benchmark::State& state) {
   World<Tree> w(static_cast<std::size_t>(state.range(0)));
   for (auto _ : state) w.tick();
@@ -175,6 +212,8 @@ DARDO_BOTH(w2_ball_5);
 DARDO_BOTH(w2_ball_15);
 DARDO_BOTH(w3_sight);
 DARDO_BOTH(w4_moving_ball);
+BENCHMARK(w1_batch)->DARDO_SIZES;
+BENCHMARK(w3_batch)->DARDO_SIZES;
 BENCHMARK(w5_upkeep)->DARDO_SIZES;
 BENCHMARK(w5_build)->DARDO_SIZES;
 BENCHMARK_CAPTURE(w5_ray_after, 60_ticks, false)->DARDO_SIZES;

@@ -4,6 +4,7 @@
 #include <array>
 #include <limits>
 
+#include "geometry/detail/sector_part.hpp"
 #include "geometry/detail/tolerance.hpp"
 
 namespace dardo::detail {
@@ -135,15 +136,13 @@ bool reduce(Simplex& s) {
   }
 }
 
-/// `direction` as far as it is at a right angle to the axis, made `length` long; zero along the axis.
+/// `direction` as far as it is at a right angle to the axis, made `length` long; zero along the axis, as far as
+/// that can be told: what is left of it there is rounding, and points anywhere.
 Vec3 across(const Vec3& direction, const Vec3& axis, double length) {
   Vec3 out = direction - axis * dot(direction, axis);
-  out =
-      out -
-      axis * dot(out,
-                 axis);  // once more: of a direction nearly along the axis little else is left than rounding
+  out = out - axis * dot(out, axis);  // once more: of a direction nearly along the axis little is left
   const double size = dardo::length(out);
-  return size > 0 ? out * (length / size) : Vec3{};
+  return size > 1e-14 * dardo::length(direction) ? out * (length / size) : Vec3{};
 }
 
 }  // namespace
@@ -159,7 +158,9 @@ Convex::Convex(const Cone& s)
     : kind_(Kind::cone), a_(s.apex), b_(s.base), radius_(s.radius), middle_((s.apex + s.base) * 0.5) {
   axis_ = normalized(b_ - a_);
 }
-Convex::Convex(const Hull& s) : kind_(Kind::points), middle_(s.points.front()), hull_(&s) {}
+Convex::Convex(const Hull& s) : Convex(std::span<const Vec3>(s.points)) {}
+Convex::Convex(std::span<const Vec3> s) : kind_(Kind::points), middle_(s.front()), points_(s) {}
+Convex::Convex(const SectorPart& s) : kind_(Kind::sector), middle_(s.farthest(s.frame.x)), part_(&s) {}
 Convex::Convex(const Segment& s) : a_(s.from), b_(s.to), middle_((s.from + s.to) * 0.5) {}
 Convex::Convex(const Vec3& p) : a_(p), b_(p), middle_(p) {}
 Convex::Convex(const Shape& shape) : Convex(std::visit([](const auto& s) { return Convex(s); }, shape)) {}
@@ -177,29 +178,53 @@ Vec3 Convex::farthest(const Vec3& d) const {
       const Vec3 rim = b_ + across(d, axis_, radius_);
       return dot(a_, d) >= dot(rim, d) ? a_ : rim;
     }
+    case Kind::sector: return part_->farthest(d);
     case Kind::points: break;
   }
-  const Vec3* best = &hull_->points.front();
+  const Vec3* best = points_.data();
   double most = dot(*best, d);
-  for (const Vec3& p : hull_->points) {
+  for (const Vec3& p : points_) {
     const double along = dot(p, d);
     if (along > most) most = along, best = &p;
   }
   return *best;
 }
 
-Apart nearest_points(const Convex& a, const Convex& b, const Vec3& shift) {
+namespace {
+
+/// A convex shape moved aside.
+struct Shifted {
+  const Convex& shape;
+  Vec3 by;
+
+  Vec3 farthest(const Vec3& direction) const { return shape.farthest(direction) + by; }
+  Vec3 middle() const { return shape.middle() + by; }
+  double margin() const { return shape.margin(); }
+};
+
+/// A convex shape moved and turned.
+struct Carried {
+  const Convex& shape;
+  Pose pose;
+
+  Vec3 farthest(const Vec3& direction) const { return pose * shape.farthest(into(pose.turn, direction)); }
+  Vec3 middle() const { return pose * shape.middle(); }
+  double margin() const { return shape.margin(); }
+};
+
+template <class A>
+Apart nearest_points_of(const A& a, const Convex& b) {
   constexpr int kMostRounds = 200;
   constexpr double kEnough = 1e-13;
-  const double scale = std::max(largest(a.middle() + shift), largest(b.middle()));
+  const double scale = std::max(largest(a.middle()), largest(b.middle()));
   const double touching = slack(scale);
-  Vec3 v = a.middle() + shift - b.middle();
+  Vec3 v = a.middle() - b.middle();
   if (v == Vec3{}) v = {1, 0, 0};
   Apart out;
   Simplex simplex, best;
   double least = std::numeric_limits<double>::infinity(), clear = 0;
   for (int round = 0; round < kMostRounds; ++round) {
-    const Vec3 on_a = a.farthest(-v) + shift, on_b = b.farthest(v);
+    const Vec3 on_a = a.farthest(-v), on_b = b.farthest(v);
     const Vec3 w = on_a - on_b;
     // No point of the difference is nearer to the origin than the plane through w across v.
     const double bound = dot(v, w) / length(v);
@@ -229,7 +254,7 @@ Apart nearest_points(const Convex& a, const Convex& b, const Vec3& shift) {
   }
   const double margins = a.margin() + b.margin();
   const double core = std::sqrt(least);
-  const Vec3 on_a = best.count > 0 ? best.point_on_a() : a.middle() + shift;
+  const Vec3 on_a = best.count > 0 ? best.point_on_a() : a.middle();
   const Vec3 on_b = best.count > 0 ? best.point_on_b() : b.middle();
   if (core > touching) {
     out.direction = (on_b - on_a) / core;
@@ -243,6 +268,15 @@ Apart nearest_points(const Convex& a, const Convex& b, const Vec3& shift) {
   out.on_b = on_b - out.direction * std::min(b.margin(), core);  // of b, and, when they touch, of a as well
   if (out.distance == 0) out.on_a = out.on_b;
   return out;
+}
+
+}  // namespace
+
+Apart nearest_points(const Convex& a, const Convex& b, const Vec3& shift) {
+  return nearest_points_of(Shifted{a, shift}, b);
+}
+Apart nearest_points(const Convex& a, const Pose& pose, const Convex& b) {
+  return nearest_points_of(Carried{a, pose}, b);
 }
 
 std::optional<Meeting> first_meeting(const Convex& a, const Vec3& travel, const Convex& b) {
@@ -283,6 +317,7 @@ std::optional<Contact> first_contact(const Convex& shape, const Bounds& around, 
   const double reach = length(around.center() - line.from) + length(around.high - around.low);
   auto contact = first_contact(Convex(line.from), line.direction * std::min(line.length, reach), shape);
   if (contact) {
+    contact->distance = std::min(contact->distance, line.length);
     contact->point = line.at(contact->distance);
     if (contact->distance == 0) contact->normal = -line.direction;
   }

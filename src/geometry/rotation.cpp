@@ -7,6 +7,14 @@ Rotation Rotation::about_z(double angle) {
   return {{c, s, 0}, {-s, c, 0}, {0, 0, 1}};
 }
 
+Rotation Rotation::about(const Vec3& axis, double angle) {
+  const double c = std::cos(angle), s = std::sin(angle);
+  const auto turned = [&](const Vec3& v) {
+    return v * c + cross(axis, v) * s + axis * (dot(axis, v) * (1 - c));
+  };
+  return {turned({1, 0, 0}), turned({0, 1, 0}), turned({0, 0, 1})};
+}
+
 Rotation Rotation::yaw_pitch_roll(double yaw, double pitch, double roll) {
   const double cp = std::cos(pitch), sp = std::sin(pitch), cr = std::cos(roll), sr = std::sin(roll);
   const Rotation nose_up{{cp, 0, sp}, {0, 1, 0}, {-sp, 0, cp}};

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "dardo/geometry/shape.hpp"
+#include "dardo/index/batch.hpp"
 #include "dardo/index/tree.hpp"
 #include "support/allocations.hpp"
 #include "support/random.hpp"
@@ -57,6 +58,47 @@ TEST(Queries, TreeAndLoopSayTheSameInTheSameOrder) {
     nearest_of(
         tree, {}, 1, 1, [&](std::uint32_t item) { return nearest(shapes[item], {}).distance; }, a);
     EXPECT_LE(test::allocations(), before + 1) << "the list only";
+  }
+}
+
+TEST(Batch, SaysOfEachWhatItSaysOfOneAlone) {
+  test::Random random(77);
+  std::vector<Shape> shapes;
+  std::vector<Entry> entries;
+  for (std::uint32_t i = 0; i < 300; ++i) {
+    shapes.push_back(placed(random.shape(2), {random.place(30), {}}));
+    entries.push_back({bounds(shapes.back()), i});
+  }
+  Tree tree;
+  tree.build(entries);
+  BatchOrder order;
+  for (const int count : {0, 1, 700}) {
+    std::vector<Ray> rays;
+    std::vector<Segment> lines;
+    for (int i = 0; i < count; ++i) {
+      const Vec3 from = i % 7 == 0 ? Vec3{1, 2, 3} : random.place(30);
+      rays.push_back({from, random.direction_to(from, {}, 30), random.range(0, 60)});
+      lines.push_back({from, rays.back().at(rays.back().length)});
+    }
+    const auto contact_of = [&](std::uint32_t number, std::uint32_t item) -> std::optional<double> {
+      const auto contact = ray(shapes[item], rays[number]);
+      return contact ? std::optional(contact->distance) : std::nullopt;
+    };
+    const auto blocks = [&](std::uint32_t number, std::uint32_t item) {
+      return distance(shapes[item], lines[number]) == 0;
+    };
+    std::vector<std::optional<Ranked>> first(rays.size());
+    std::vector<std::uint8_t> cut(lines.size());
+    first_along_each(tree, rays, contact_of, first, order);
+    cuts_each(tree, lines, blocks, cut, order);
+    for (std::uint32_t i = 0; i < rays.size(); ++i) {
+      ASSERT_EQ(first[i],
+                first_along(tree, rays[i], [&](std::uint32_t item) { return contact_of(i, item); }));
+      ASSERT_EQ(cut[i] != 0, tree.cuts(lines[i], [&](std::uint32_t item) { return blocks(i, item); }));
+    }
+    const std::size_t before = test::allocations();
+    first_along_each(tree, rays, contact_of, first, order);
+    EXPECT_EQ(test::allocations(), before);
   }
 }
 

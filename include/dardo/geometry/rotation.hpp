@@ -9,6 +9,8 @@ struct Rotation {
 
   /// About z, anticlockwise seen from above; radians.
   static Rotation about_z(double angle);
+  /// About an axis one metre long, anticlockwise seen from its tip; radians.
+  static Rotation about(const Vec3& axis, double angle);
   /// Turned about z by `yaw`, then nose up by `pitch` about its own left-right axis, then rolled about its
   /// own forward axis, left side up for a positive `roll`; radians.
   static Rotation yaw_pitch_roll(double yaw, double pitch, double roll);

@@ -1,10 +1,13 @@
 #pragma once
 #include <optional>
+#include <span>
 
 #include "dardo/geometry/shape.hpp"
 
 // Any two convex shapes: how far apart, and when one that moves meets the other.
 namespace dardo::detail {
+
+struct SectorPart;
 
 /// A convex shape as its farthest points see it: a core that is sharp or flat, and a margin around it. It
 /// refers to the shape it was made of, which must outlive it.
@@ -18,6 +21,8 @@ class Convex {
   explicit Convex(const Hull& shape);
   explicit Convex(const Segment& segment);
   explicit Convex(const Vec3& point);
+  explicit Convex(std::span<const Vec3> points);
+  explicit Convex(const SectorPart& part);
   explicit Convex(const Shape& shape);
 
   /// The point of the core that is farthest along `direction`.
@@ -27,7 +32,7 @@ class Convex {
   Vec3 middle() const { return middle_; }
 
  private:
-  enum class Kind { segment, box, cylinder, cone, points };
+  enum class Kind { segment, box, cylinder, cone, points, sector };
 
   Kind kind_ = Kind::segment;
   Vec3 a_, b_;         ///< segment: its ends; cylinder: the ends of the axis; cone: apex and base
@@ -36,7 +41,8 @@ class Convex {
   double margin_ = 0;
   Vec3 middle_;
   const Box* box_ = nullptr;
-  const Hull* hull_ = nullptr;
+  std::span<const Vec3> points_;
+  const SectorPart* part_ = nullptr;
 };
 
 /// The nearest points of two convex shapes.
@@ -53,6 +59,9 @@ struct Apart {
 /// scale of the shapes, or after 100 rounds; then the distance is too large by at most what the last
 /// supporting plane leaves open. `shift` moves a before it is looked at.
 Apart nearest_points(const Convex& a, const Convex& b, const Vec3& shift = {});
+
+/// The same with `a` carried by a pose.
+Apart nearest_points(const Convex& a, const Pose& pose, const Convex& b);
 
 /// When a, which moves by `travel`, first touches b: the part of the travel in [0, 1], or nothing.
 /// Conservative advancement (Mirtich 1996) by supporting planes: the time found is never later than the true
