@@ -16,6 +16,10 @@ struct ResolveOptions {
 struct DrawOptions {
   std::string scene, launch, output, size = "1280x800";
 };
+struct AimOptions {
+  std::string scene, launch;
+  bool json = false;
+};
 struct DemoOptions {
   std::string folder = "dardo-demo";
 };
@@ -25,6 +29,7 @@ struct SchemaOptions {
 
 int run_resolve(const ResolveOptions& options);
 int run_draw(const DrawOptions& options);
+int run_aim(const AimOptions& options);
 int run_demo(const DemoOptions& options);
 int run_schema(const SchemaOptions& options);
 

@@ -17,6 +17,7 @@ int main(int argc, char** argv) {
       "  dardo resolve scenes/harbour.json                 who is struck, and why the others are not\n"
       "  dardo resolve scenes/harbour.json --why raider-3  every gate for one body, with its numbers\n"
       "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
+      "  dardo aim scenes/harbour.json --launch tessa-flare   how to meet a moving target\n"
       "  dardo schema > scene.schema.json                  so that your editor completes and checks "
       "scenes\n\n"
       "SCENE is a file, or - for standard input.\n"
@@ -38,6 +39,14 @@ int main(int argc, char** argv) {
   draw_command->add_option("-o,--output", draw.output, "File to write: .png, .svg or .pdf")->required();
   draw_command->add_option("--size", draw.size, "Width x height in pixels")->capture_default_str();
 
+  AimOptions aim;
+  auto* aim_command =
+      app.add_subcommand("aim", "How a shot must leave so as to meet its target, and what is in the way");
+  aim_command->add_option("SCENE", aim.scene, "Scene file, or - for standard input")->required();
+  aim_command->add_option("--launch", aim.launch,
+                          "Only the launch with this id; all shots at a body or a place unless given");
+  aim_command->add_flag("--json", aim.json, "For machines: one JSON object, nothing else");
+
   DemoOptions demo;
   auto* demo_command =
       app.add_subcommand("demo", "A raid on Saltmarsh harbour: prints the tables, writes the pictures");
@@ -52,6 +61,7 @@ int main(int argc, char** argv) {
     app.parse(argc, argv);
     if (*resolve_command) return run_resolve(resolve);
     if (*draw_command) return run_draw(draw);
+    if (*aim_command) return run_aim(aim);
     if (*demo_command) return run_demo(demo);
     return run_schema(schema);
   } catch (const CLI::ParseError& e) {

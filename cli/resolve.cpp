@@ -16,21 +16,34 @@ std::string place(const Vec3& p) { return fmt::format("({:.2f}, {:.2f}, {:.2f})"
 void print_outcome(const Outcome& out, const Arena& arena) {
   fmt::print("{}  {} by {}, {}\n", toned(out.launch, Tone::strong), out.attack, arena.body(out.by).id,
              explain_end(out, arena));
+  const bool flies = std::any_of(out.marks.begin(), out.marks.end(),
+                                 [](const Mark& m) { return std::holds_alternative<FlightMark>(m); });
   Table struck({Tone::good, Tone::good});
   for (std::size_t i = 0; i < out.strikes.size(); ++i) {
     const Strike& s = out.strikes[i];
     const Hitbox& hitbox = arena.build(arena.body(s.body).build).hitboxes[s.hitbox];
-    struck.add({fmt::format("{:>3}", i + 1), arena.body(s.body).id, hitbox.zone, "at " + metres(s.distance),
-                place(s.point),
-                fmt::format("power {:g} = {:g} x {:g}", s.power.arriving(), s.power.base, s.power.zone)});
+    std::vector<std::string> row{fmt::format("{:>3}", i + 1), arena.body(s.body).id, hitbox.zone,
+                                 "at " + metres(s.distance), place(s.point)};
+    if (flies) row.push_back(fmt::format("{:.3f} s", s.time_s));
+    std::string power =
+        fmt::format("power {:g} = {:g} x {:g}", s.power.arriving(), s.power.base, s.power.zone);
+    for (const double factor : {s.power.order, s.power.through}) {
+      if (factor != 1) power += fmt::format(" x {:g}", factor);
+    }
+    row.push_back(std::move(power));
+    if (s.stage > 0)
+      row.push_back(s.cause > 0 ? fmt::format("follows from {}", s.cause) : "follows from its end");
+    struck.add(std::move(row));
   }
   Table passed({Tone::plain, Tone::plain, Tone::quiet});
   for (const Verdict& v : out.verdicts) {
     if (!v.struck) passed.add({"  -", arena.body(v.body).id, explain(v, arena)});
   }
-  fmt::print("  struck: {}\n", out.strikes.size());
+  const auto reached = static_cast<std::size_t>(
+      std::count_if(out.verdicts.begin(), out.verdicts.end(), [](const Verdict& v) { return v.struck; }));
+  fmt::print("  struck: {}\n", reached);
   struck.print("  ");
-  fmt::print("  not struck: {}\n", out.verdicts.size() - out.strikes.size());
+  fmt::print("  not struck: {}\n", out.verdicts.size() - reached);
   passed.print("  ");
 }
 

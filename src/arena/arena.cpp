@@ -62,13 +62,16 @@ Result<BuildId> Arena::add_build(Build build) {
   Bounds around;
   for (const Hitbox& h : build.hitboxes) around.add(dardo::bounds(h.shape));
   build_bounds_.push_back(around);
+  build_reach_.push_back(0.5 * length(around.high - around.low));
   build_names_.emplace(build.name, id);
   builds_.push_back(std::move(build));
   return id;
 }
 
 Result<BodyId> Arena::add_body(Body body) {
+  if (!body.track.empty()) body.pose = leg_at(body.track, 0).at(0);
   Problems problems = check(body.pose);
+  for (Problem& p : check(body.track)) problems.push_back(std::move(p));
   check_name(problems, body_names_, body.id, "/id", "body");
   if (body.build.index >= builds_.size()) {
     problems.push_back({"/build", "is not of this arena", "an id that add_build gave"});
@@ -92,6 +95,7 @@ Result<BodyId> Arena::add_body(Body body) {
   ++alive_;
   place(slot);
   mark_changed(index);
+  if (!slot.body.track.empty()) tracked_.push_back(id_of(index));
   body_names_.emplace(slot.body.id, id_of(index));
   return id_of(index);
 }
@@ -138,6 +142,7 @@ bool Arena::remove(BodyId body) {
   if (!has(body)) return false;
   Slot& slot = slots_[body.index];
   body_names_.erase(slot.body.id);
+  std::erase(tracked_, body);
   slot.alive = false;
   ++slot.generation;
   --alive_;

@@ -30,6 +30,20 @@ Problems check(const Pose& pose) {
   return out;
 }
 
+Problems check(const std::vector<TrackKey>& track) {
+  Problems out;
+  for (std::size_t i = 0; i < track.size(); ++i) {
+    const std::string where = "/track/" + std::to_string(i);
+    append(out, where, check(track[i].pose));
+    if (!std::isfinite(track[i].time_s)) {
+      out.push_back({where + "/t", "is not finite", "a time in seconds"});
+    } else if (i > 0 && track[i].time_s < track[i - 1].time_s) {
+      out.push_back({where + "/t", "is earlier than the one before it", "times in order"});
+    }
+  }
+  return out;
+}
+
 Problems check(const Build& build) {
   Problems out;
   if (build.hitboxes.empty()) out.push_back({"/hitboxes", "is empty", "at least one hitbox"});

@@ -9,31 +9,15 @@
 
 #include "dardo/record/explain.hpp"
 #include "draw/detail/canvas.hpp"
+#include "draw/detail/elevation.hpp"
 #include "draw/detail/labels.hpp"
+#include "draw/detail/palette.hpp"
 #include "draw/detail/plan.hpp"
 
 namespace dardo::draw {
 namespace {
 
 using namespace detail;
-
-constexpr Color kPaper{0.975, 0.968, 0.945}, kInk{0.13, 0.15, 0.18}, kFaint{0.45, 0.47, 0.50},
-    kGrid{0.88, 0.875, 0.85};
-constexpr Color kReached{0.79, 0.13, 0.31}, kWay{0.13, 0.15, 0.18}, kReach{0.35, 0.42, 0.48},
-    kSight{0.24, 0.50, 0.58};
-// Told apart by people with any colour vision: they differ in lightness, too, and each has a sign of its own.
-constexpr std::array<Color, 6> kFactions{{{0.10, 0.33, 0.60},
-                                          {0.83, 0.40, 0.13},
-                                          {0.66, 0.62, 0.24},
-                                          {0.45, 0.24, 0.52},
-                                          {0.20, 0.60, 0.53},
-                                          {0.40, 0.34, 0.30}}};
-constexpr std::array<Color, 5> kMaterials{
-    {{0.62, 0.50, 0.36}, {0.55, 0.68, 0.75}, {0.80, 0.77, 0.66}, {0.55, 0.55, 0.55}, {0.47, 0.58, 0.47}}};
-constexpr std::array<Hatch, 5> kHatches{Hatch::rising, Hatch::none, Hatch::dotted, Hatch::crossed,
-                                        Hatch::falling};
-
-constexpr double kTextSize = 12, kSmallText = 11, kLineHeight = 14;
 
 class Picture {
  public:
@@ -46,6 +30,11 @@ class Picture {
     // On a small page the legend would leave no room for the scene.
     legend_width_ = canvas.width() >= 700 ? 216 : 0;
     frame_ = {0, 56, canvas.width() - legend_width_, canvas.height() - 56};
+    if (needs_elevation(sketch)) {
+      // What rises and falls is seen from the side, too, below the plan.
+      side_ = {0, frame_.y + frame_.height * 0.66, frame_.width, frame_.height * 0.34};
+      frame_.height -= side_.height;
+    }
     plan_ = fit(extent(), frame_.grown(-30));
   }
 
@@ -60,6 +49,7 @@ class Picture {
     draw_labels();
     draw_scale_bar();
     canvas_.unclip();
+    if (side_.height > 0) draw_elevation(sketch_, canvas_, side_);
     draw_title();
     if (legend_width_ > 0) draw_legend();
   }
@@ -77,6 +67,9 @@ class Picture {
     for (const Mark& m : sketch_.marks) {
       if (const auto* path = std::get_if<PathMark>(&m)) all.add(path->from), all.add(path->to);
       if (const auto* ring = std::get_if<RingMark>(&m)) all.add(bounds(Ball{ring->center, ring->radius}));
+      if (const auto* flight = std::get_if<FlightMark>(&m)) {
+        for (const Vec3& place : flight->places) all.add(place);
+      }
     }
     if (all.empty()) all.add(Vec3{});
     return all.grown(0.5);
@@ -131,6 +124,11 @@ class Picture {
                      {b.x - ux * 10 - uy * 4, b.y - uy * 10 + ux * 4},
                      {b.x - ux * 10 + uy * 4, b.y - uy * 10 - ux * 4}},
                     kWay, kWay, 1);
+  }
+  void draw_mark(const FlightMark& m) {
+    draw_flight(canvas_, m, plan_);
+    if (m.radius > 0 && pixels(m.radius) > 3)
+      canvas_.circle(plan_(m.places.back()), pixels(m.radius), kWay, 1);
   }
   void draw_mark(const RingMark& m) {
     canvas_.disc(plan_(m.center), pixels(m.radius), kReached.faded(0.07));
@@ -201,7 +199,15 @@ class Picture {
     }
     draw_sign(at, b.faction_number, std::clamp(reach * 0.45, 3.0, 6.0), color);
     if (b.attacker) canvas_.circle(middle, reach + 4, kInk, 1.5), canvas_.circle(middle, reach + 7, kInk, 1);
-    if (b.struck) canvas_.circle(middle, reach + 4, kReached, 2.5);
+    for (std::size_t i = 1; i < b.way.size(); ++i) {
+      if (i % 2 == 1) canvas_.line(plan_(b.way[i - 1]), plan_(b.way[i]), color.faded(0.7), 1.2);
+    }
+    for (const Shape& s : b.struck_at) canvas_.polygon(outline(s, plan_), color.faded(0.25), color, 1.2);
+    if (b.struck) {
+      Bounds there;
+      for (const Shape& s : b.struck_at) there.add(bounds(s));
+      canvas_.circle(there.empty() ? middle : plan_(there.center()), reach + 4, kReached, 2.5);
+    }
     if (b.fallen) {
       canvas_.line({at.x - reach, at.y - reach}, {at.x + reach, at.y + reach}, kFaint, 1.5);
       canvas_.line({at.x - reach, at.y + reach}, {at.x + reach, at.y - reach}, kFaint, 1.5);
@@ -242,6 +248,10 @@ class Picture {
     for (const Mark& m : sketch_.marks) {
       if (const auto* path = std::get_if<PathMark>(&m)) between(plan_(path->from), plan_(path->to));
       if (const auto* sight = std::get_if<SightMark>(&m)) between(plan_(sight->from), plan_(sight->to));
+      if (const auto* flight = std::get_if<FlightMark>(&m)) {
+        for (std::size_t i = 1; i < flight->places.size(); ++i)
+          between(plan_(flight->places[i - 1]), plan_(flight->places[i]));
+      }
     }
     for (const SketchWall& w : sketch_.walls) {
       const auto edge = outline(w.box, plan_);
@@ -332,7 +342,8 @@ class Picture {
 
   void draw_legend() {
     const double left = canvas_.width() - legend_width_;
-    canvas_.rect({left, frame_.y, legend_width_, frame_.height}, {0.955, 0.945, 0.915}, kGrid, 1);
+    canvas_.rect({left, frame_.y, legend_width_, frame_.height + side_.height}, {0.955, 0.945, 0.915}, kGrid,
+                 1);
     double y = frame_.y + 26;
     const double sign = left + 24, words = left + 46;
     const auto heading = [&](const char* text) {
@@ -404,6 +415,11 @@ class Picture {
     heading("Attack");
     if (any(PathMark{}))
       canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kWay, 2), entry("way of the ray");
+    if (any(FlightMark{})) {
+      canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kWay, 2);
+      canvas_.disc({sign, y - 4}, 3, kPaper), canvas_.circle({sign, y - 4}, 3, kWay, 1.2);
+      entry(fmt::format("shot; a ring each {:g} s", time_step(sketch_)));
+    }
     if (any(RingMark{})) canvas_.circle({sign, y - 4}, 8, kReached.faded(0.8), 1.8), entry("area");
     if (any(ReachMark{})) {
       canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kReach, 1, Stroke::dashed);
@@ -424,6 +440,7 @@ class Picture {
   double legend_width_ = 0;
   std::size_t crowded_ = 0;
   Rect frame_;
+  Rect side_{};
   Plan plan_;
 };
 

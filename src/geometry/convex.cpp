@@ -136,8 +136,8 @@ bool reduce(Simplex& s) {
   }
 }
 
-/// `direction` as far as it is at a right angle to the axis, made `length` long; zero along the axis, as far as
-/// that can be told: what is left of it there is rounding, and points anywhere.
+/// `direction` as far as it is at a right angle to the axis, made `length` long; zero along the axis, as far
+/// as that can be told: what is left of it there is rounding, and points anywhere.
 Vec3 across(const Vec3& direction, const Vec3& axis, double length) {
   Vec3 out = direction - axis * dot(direction, axis);
   out = out - axis * dot(out, axis);  // once more: of a direction nearly along the axis little is left

@@ -61,7 +61,14 @@ Json strike(const Strike& s, const Arena& arena) {
           {"distance", s.distance},
           {"point", point(s.point)},
           {"normal", point(s.normal)},
-          {"power", {{"base", s.power.base}, {"zone", s.power.zone}, {"arriving", s.power.arriving()}}}};
+          {"power",
+           {{"base", s.power.base},
+            {"zone", s.power.zone},
+            {"order", s.power.order},
+            {"through", s.power.through},
+            {"arriving", s.power.arriving()}}},
+          {"stage", s.stage},
+          {"cause", s.cause}};
 }
 
 Json mark(const PathMark& m) { return {{"path", {{"from", point(m.from)}, {"to", point(m.to)}}}}; }
@@ -75,6 +82,14 @@ Json mark(const ReachMark& m) {
   return {{"reach", {{"center", point(m.center)}, {"near", m.near}, {"far", m.far}}}};
 }
 
+Json mark(const FlightMark& m) {
+  Json places = Json::array();
+  for (const Vec3& p : m.places) places.push_back(point(p));
+  return {
+      {"flight",
+       {{"places", std::move(places)}, {"times", m.times}, {"radius", m.radius}, {"ended", name(m.ended)}}}};
+}
+
 Json outcome(const Outcome& o, const Arena& arena) {
   Json out{{"launch", o.launch}, {"attack", o.attack}};
   out["by"] = arena.has(o.by) ? Json(arena.body(o.by).id) : Json(nullptr);
@@ -83,6 +98,7 @@ Json outcome(const Outcome& o, const Arena& arena) {
     out["stopped_by"] = blocker(o.stopped_by, arena);
   out["origin"] = point(o.origin);
   out["end"] = point(o.end);
+  out["end_time"] = o.end_s;
   Json& strikes = out["strikes"] = Json::array();
   for (const Strike& s : o.strikes) strikes.push_back(strike(s, arena));
   Json& verdicts = out["verdicts"] = Json::array();
@@ -184,17 +200,18 @@ class OutcomeReader {
 
   Outcome read_outcome(const Place& place) {
     const Fields f(reader_, place,
-                   {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "strikes", "verdicts",
-                    "sketch", "problems"});
+                   {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "end_time", "strikes",
+                    "verdicts", "sketch", "problems"});
     Outcome out;
     out.launch = text(f, "launch");
     out.attack = text(f, "attack");
     if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
       out.by = body(*p);
-    out.ended = word(f, "ended", Ended::refused);
+    out.ended = word(f, "ended", Ended::lost);
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
+    out.end_s = number(f, "end_time");
     for (const Place& item : list(f, "strikes")) out.strikes.push_back(read_strike(item));
     for (const Place& item : list(f, "verdicts")) out.verdicts.push_back(read_verdict(item));
     for (const Place& item : list(f, "sketch")) read_mark(item, out.marks);
@@ -213,8 +230,9 @@ class OutcomeReader {
   }
 
   Strike read_strike(const Place& place) {
-    const Fields f(reader_, place,
-                   {"body", "zone", "hitbox", "time", "distance", "point", "normal", "power"});
+    const Fields f(
+        reader_, place,
+        {"body", "zone", "hitbox", "time", "distance", "point", "normal", "power", "stage", "cause"});
     Strike s;
     if (const auto p = f.need("body", "a body's id")) s.body = body(*p);
     s.hitbox = static_cast<std::uint32_t>(number(f, "hitbox"));
@@ -223,9 +241,12 @@ class OutcomeReader {
     s.point = vec3(f, "point");
     s.normal = vec3(f, "normal");
     if (const auto p = f.need("power", "an object")) {
-      const Fields power(reader_, *p, {"base", "zone", "arriving"});
-      s.power = {number(power, "base"), number(power, "zone")};
+      const Fields power(reader_, *p, {"base", "zone", "order", "through", "arriving"});
+      s.power = {number(power, "base"), number(power, "zone"), number(power, "order"),
+                 number(power, "through")};
     }
+    s.stage = static_cast<std::uint32_t>(number(f, "stage"));
+    s.cause = static_cast<std::uint32_t>(number(f, "cause"));
     return s;
   }
 
@@ -247,7 +268,7 @@ class OutcomeReader {
   }
 
   void read_mark(const Place& place, std::vector<Mark>& out) {
-    const Fields f(reader_, place, {"path", "ring", "sight", "reach"});
+    const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight"});
     if (const auto p = f.at("path")) {
       const Fields m(reader_, *p, {"from", "to"});
       out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to")});
@@ -262,6 +283,14 @@ class OutcomeReader {
     } else if (const auto reach = f.at("reach")) {
       const Fields m(reader_, *reach, {"center", "near", "far"});
       out.emplace_back(ReachMark{vec3(m, "center"), number(m, "near"), number(m, "far")});
+    } else if (const auto flight = f.at("flight")) {
+      const Fields m(reader_, *flight, {"places", "times", "radius", "ended"});
+      FlightMark mark;
+      for (const Place& item : list(m, "places")) mark.places.push_back(reader_.vec3(item).value_or(Vec3{}));
+      for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
+      mark.radius = number(m, "radius");
+      mark.ended = word(m, "ended", Ended::lost);
+      out.emplace_back(std::move(mark));
     }
   }
 

@@ -10,7 +10,8 @@
 
 #include "dardo/record/explain.hpp"
 #include "dardo/resolve/resolve.hpp"
-#include "io/detail/reader.hpp"
+#include "io/detail/attack.hpp"
+#include "io/detail/parts.hpp"
 
 namespace dardo::io {
 namespace {
@@ -20,20 +21,15 @@ using detail::Node;
 using detail::Place;
 using detail::Reader;
 
-double radians(double degrees) { return degrees * std::numbers::pi / 180; }
-
-const std::vector<std::string> kRelationWords{"foe", "friend", "neutral", "self"};
-const std::vector<std::string> kPassageWords{"sight", "shots", "blasts", "feet"};
-
 /// Reads a scene in one pass over its sections; every section is read even when an earlier one has problems.
-class SceneReader {
+class SceneReader : private detail::Parts {
  public:
-  SceneReader(const Node& root, std::string_view name) : reader_(root, name), root_{&root, ""} {}
+  SceneReader(Reader& reader, const Node& root) : Parts(reader), root_{&root, ""} {}
 
   FileResult<Scene> read() {
     const Fields top(reader_, root_,
                      {"$schema", "dardo", "title", "factions", "materials", "builds", "bodies", "walls",
-                      "attacks", "launches"});
+                      "attacks", "launches", "gravity"});
     if (top.is_object()) {
       if (const auto p = top.need("dardo", "\"dardo\": 1, the version of the format")) {
         const auto version = reader_.number(*p);
@@ -41,6 +37,9 @@ class SceneReader {
       }
       if (const auto p = top.at("title")) scene_.title = reader_.text(*p).value_or("");
       if (const auto p = top.at("$schema")) reader_.text(*p);
+      if (const auto p = top.at("gravity")) {
+        if (const auto down = reader_.vec3(*p)) scene_.arena.set_gravity(*down);
+      }
       if (const auto p = top.need("factions", "an object of factions")) read_factions(*p);
       if (const auto p = top.at("materials")) read_materials(*p);
       if (const auto p = top.need("builds", "an object of builds")) read_builds(*p);
@@ -94,19 +93,6 @@ class SceneReader {
     }
   }
 
-  Passages read_passages(const Place& place) { return read_set<Passages, Passage>(place, kPassageWords); }
-  template <class Set, class Member>
-  Set read_set(const Place& place, const std::vector<std::string>& words) {
-    Set out;
-    for (const Place& item : reader_.items(place)) {
-      const auto w = reader_.word(item, words);
-      if (!w) continue;
-      if (out.has(static_cast<Member>(*w))) reader_.problem(item.pointer, "is there twice", "each word once");
-      out.add(static_cast<Member>(*w));
-    }
-    return out;
-  }
-
   void read_materials(const Place& place) {
     for (const auto& [name, value] : reader_.members(place)) {
       material_names_.push_back(name);
@@ -117,113 +103,6 @@ class SceneReader {
         reader_.problems(value.pointer, added.error());
       }
     }
-  }
-
-  Rotation read_turn(const Place& place) {
-    if (place.node->kind == Node::Kind::number) return Rotation::about_z(radians(place.node->number));
-    const auto angles = reader_.numbers(place, 3);
-    if (!angles) return {};
-    return Rotation::yaw_pitch_roll(radians((*angles)[0]), radians((*angles)[1]), radians((*angles)[2]));
-  }
-
-  double read_number(const Fields& f, std::string_view key, double otherwise) {
-    const auto p = f.at(key);
-    return p ? reader_.number(*p).value_or(otherwise) : otherwise;
-  }
-  double need_number(const Fields& f, std::string_view key, std::string_view what) {
-    const auto p = f.need(key, what);
-    return p ? reader_.number(*p).value_or(0) : 0;
-  }
-  Vec3 need_vec3(const Fields& f, std::string_view key) {
-    const auto p = f.need(key, "a place: [x, y, z] in metres");
-    return p ? reader_.vec3(*p).value_or(Vec3{}) : Vec3{};
-  }
-
-  Box read_box(const Place& place) {
-    const Fields f(reader_, place, {"at", "size", "turn"});
-    Box box{.center = need_vec3(f, "at"), .half = {}, .turn = {}};
-    if (const auto p = f.need("size", "the whole extent: [x, y, z] in metres")) {
-      box.half = reader_.vec3(*p).value_or(Vec3{}) * 0.5;
-    }
-    if (const auto p = f.at("turn")) box.turn = read_turn(*p);
-    return box;
-  }
-
-  /// The one shape among the fields.
-  std::optional<Shape> read_shape(const Place& place, const Fields& f) {
-    std::optional<Shape> out;
-    int found = 0;
-    if (const auto p = f.at("ball")) {
-      ++found;
-      const Fields b(reader_, *p, {"at", "radius"});
-      out = Ball{need_vec3(b, "at"), need_number(b, "radius", "a radius in metres")};
-    }
-    if (const auto p = f.at("capsule")) {
-      ++found;
-      const Fields c(reader_, *p, {"from", "to", "radius"});
-      out = Capsule{need_vec3(c, "from"), need_vec3(c, "to"), need_number(c, "radius", "a radius in metres")};
-    }
-    if (const auto p = f.at("box")) {
-      ++found;
-      out = read_box(*p);
-    }
-    if (const auto p = f.at("cylinder")) {
-      ++found;
-      const Fields c(reader_, *p, {"from", "to", "radius"});
-      out =
-          Cylinder{need_vec3(c, "from"), need_vec3(c, "to"), need_number(c, "radius", "a radius in metres")};
-    }
-    if (const auto p = f.at("cone")) {
-      ++found;
-      const Fields c(reader_, *p, {"apex", "base", "radius"});
-      out = Cone{need_vec3(c, "apex"), need_vec3(c, "base"), need_number(c, "radius", "a radius in metres")};
-    }
-    if (const auto p = f.at("hull")) {
-      ++found;
-      Hull hull;
-      for (const Place& item : reader_.items(*p)) hull.points.push_back(reader_.vec3(item).value_or(Vec3{}));
-      out = std::move(hull);
-    }
-    if (const auto p = f.at("prism")) {
-      ++found;
-      out = read_prism(*p);
-    }
-    if (found == 1) return out;
-    // A shape whose name is misspelt has had its message.
-    if (f.is_object() && (found > 1 || f.all_known())) {
-      reader_.problem(place.pointer, fmt::format("has {} shapes", found),
-                      "exactly one of ball, capsule, box, cylinder, cone, hull, prism");
-    }
-    return std::nullopt;
-  }
-
-  Hull read_prism(const Place& place) {
-    const Fields f(reader_, place, {"polygon", "low", "high"});
-    const std::size_t before = reader_.count();
-    std::vector<Vec3> polygon;
-    if (const auto p = f.need("polygon", "its corners in order: [[x, y], ...]")) {
-      for (const Place& item : reader_.items(*p)) {
-        const auto corner = reader_.numbers(item, 2);
-        if (!corner) continue;
-        const Vec3 at{(*corner)[0], (*corner)[1], 0};
-        if (largest(at) > kMaxCoordinate) {
-          reader_.problem(item.pointer, "lies beyond 10,000,000 m", "coordinates of at most 1e7 in size");
-        }
-        polygon.push_back(at);
-      }
-    }
-    const double low = need_number(f, "low", "the height of its underside, metres");
-    const double high = need_number(f, "high", "the height of its top, metres");
-    if (std::max(std::fabs(low), std::fabs(high)) > kMaxCoordinate) {
-      reader_.problem(place.pointer, "reaches beyond 10,000,000 m", "heights of at most 1e7 in size");
-    }
-    if (reader_.count() != before) return {};
-    auto hull = prism(polygon, low, high);
-    if (!hull) {
-      reader_.problems(place.pointer, hull.error());
-      return {};
-    }
-    return std::move(*hull);
   }
 
   void read_builds(const Place& place) {
@@ -277,7 +156,8 @@ class SceneReader {
     std::set<std::string> seen;
     for (const Place& item : reader_.items(place)) {
       const std::size_t before = reader_.count();
-      const Fields f(reader_, item, {"id", "build", "faction", "at", "facing", "tags", "immune", "fallen"});
+      const Fields f(reader_, item,
+                     {"id", "build", "faction", "at", "facing", "tags", "immune", "fallen", "track"});
       Body body;
       if (const auto p = f.need("id", "a name of its own")) {
         body.id = reader_.name(*p).value_or("");
@@ -291,9 +171,18 @@ class SceneReader {
                      [&](const std::string& n) { return scene_.arena.find_build(n); });
       read_reference(f, "faction", "a faction", faction_names_, body.faction,
                      [&](const std::string& n) { return scene_.arena.find_faction(n); });
-      body.pose.at = need_vec3(f, "at");
+      if (const auto p = f.at("track")) {
+        read_track(*p, body.track);
+        if (f.has("at") || f.has("facing")) {
+          reader_.problem(item.pointer, "has both a track and a place",
+                          "\"track\", or \"at\" and \"facing\"");
+        }
+      } else {
+        body.pose.at = need_vec3(f, "at");
+      }
       if (const auto p = f.at("facing")) {
-        if (const auto angle = reader_.number(*p)) body.pose.turn = Rotation::about_z(radians(*angle));
+        if (const auto angle = reader_.number(*p))
+          body.pose.turn = Rotation::about_z(detail::radians(*angle));
       }
       if (const auto p = f.at("tags")) body.tags = reader_.names(*p);
       if (const auto p = f.at("immune")) body.immune = reader_.names(*p);
@@ -307,6 +196,21 @@ class SceneReader {
       if (auto added = scene_.arena.add_body(std::move(body)); !added) {
         reader_.problems(item.pointer, added.error());
       }
+    }
+  }
+
+  void read_track(const Place& place, std::vector<TrackKey>& out) {
+    const auto all = reader_.items(place);
+    if (all.empty()) reader_.problem(place.pointer, "is empty", "at least one place with its time");
+    double facing = 0;
+    for (const Place& item : all) {
+      const Fields f(reader_, item, {"t", "at", "facing"});
+      TrackKey key;
+      key.time_s = need_number(f, "t", "a time in seconds");
+      key.pose.at = need_vec3(f, "at");
+      facing = read_number(f, "facing", facing);  // as before unless said
+      key.pose.turn = Rotation::about_z(detail::radians(facing));
+      out.push_back(key);
     }
   }
 
@@ -353,15 +257,11 @@ class SceneReader {
     }
   }
 
-  Relations read_relations(const Place& place) {
-    return read_set<Relations, Relation>(place, kRelationWords);
-  }
-
   void read_attacks(const Place& place) {
     for (const auto& [name, value] : reader_.members(place)) {
       attack_names_.push_back(name);
       const std::size_t before = reader_.count();
-      Attack attack = read_attack(name, value);
+      Attack attack = detail::AttackReader(reader_).read(name, value);
       if (reader_.count() != before) continue;
       const Problems problems = check(attack);
       reader_.problems(value.pointer, problems);
@@ -369,77 +269,11 @@ class SceneReader {
     }
   }
 
-  Attack read_attack(const std::string& name, const Place& place) {
-    const Fields f(reader_, place,
-                   {"ray", "area", "reach", "who", "stopped_by", "tags", "needs", "forbids", "sight", "cap",
-                    "zone", "power"});
-    Attack out;
-    out.name = name;
-    if (f.is_object() && f.has("ray") == f.has("area")) {
-      reader_.problem(place.pointer, f.has("ray") ? "has two deliveries" : "has no delivery",
-                      "exactly one of ray, area");
-    }
-    if (const auto p = f.at("ray")) {
-      const Fields none(reader_, *p, {});
-      out.delivery = RayDelivery{};
-      if (!f.has("reach")) reader_.problem(place.pointer, "has no \"reach\"", "[near, far] in metres");
-    } else if (const auto area = f.at("area")) {
-      out.delivery = read_area(*area);
-    }
-    if (const auto p = f.at("reach")) {
-      if (const auto limits = reader_.numbers(*p, 2)) out.reach = {(*limits)[0], (*limits)[1]};
-    }
-    if (const auto p = f.at("who")) out.who = read_relations(*p);
-    if (const auto p = f.at("stopped_by")) out.stopped_by = read_relations(*p);
-    if (const auto p = f.at("tags")) out.tags = reader_.names(*p);
-    if (const auto p = f.at("needs")) out.needs = reader_.names(*p);
-    if (const auto p = f.at("forbids")) out.forbids = reader_.names(*p);
-    if (const auto p = f.at("sight")) out.sight = read_sight(*p);
-    if (const auto p = f.at("cap")) {
-      if (const auto cap = reader_.number(*p)) {
-        if (*cap >= 1 && *cap <= 1e9 && std::floor(*cap) == *cap) {
-          out.cap = static_cast<std::uint32_t>(*cap);
-        } else {
-          reader_.problem(p->pointer, fmt::format("is {}", *cap), "a whole number, at least 1");
-        }
-      }
-    }
-    if (const auto p = f.at("zone")) {
-      if (const auto w = reader_.word(*p, {"first", "best"})) out.zone = static_cast<ZoneRule>(*w);
-    }
-    out.power = read_number(f, "power", 1);
-    return out;
-  }
-
-  AreaDelivery read_area(const Place& place) {
-    const Fields f(reader_, place, {"ball", "around", "sight_from"});
-    AreaDelivery out;
-    out.radius = need_number(f, "ball", "its radius in metres");
-    if (const auto p = f.at("around")) {
-      if (const auto w = reader_.word(*p, {"aim", "attacker"}))
-        out.around = static_cast<AreaDelivery::Around>(*w);
-    }
-    if (const auto p = f.at("sight_from")) {
-      if (const auto w = reader_.word(*p, {"middle", "eyes"})) {
-        out.sight_from = static_cast<AreaDelivery::SightFrom>(*w);
-      }
-    }
-    return out;
-  }
-
-  std::optional<Passage> read_sight(const Place& place) {
-    if (place.node->kind == Node::Kind::boolean) {
-      return place.node->boolean ? std::optional(Passage::sight) : std::nullopt;
-    }
-    const auto w = reader_.word(place, {"sight", "shots", "blasts"});
-    return w ? std::optional(static_cast<Passage>(*w)) : std::nullopt;
-  }
-
   void read_launches(const Place& place) {
     std::set<std::string> seen;
     for (const Place& item : reader_.items(place)) {
       const std::size_t before = reader_.count();
-      const Fields f(reader_, item, {"id", "by", "attack", "toward", "muzzle", "seed"});
+      const Fields f(reader_, item, {"id", "by", "attack", "toward", "muzzle", "seed", "aim"});
       SceneLaunch out;
       lost_target_ = false;
       if (const auto p = f.need("id", "a name of its own")) {
@@ -454,6 +288,10 @@ class SceneReader {
       const Attack* attack = read_attack_name(f);
       if (const auto p = f.at("toward")) out.launch.toward = read_toward(*p);
       if (const auto p = f.at("muzzle")) out.launch.muzzle = reader_.name(*p).value_or("");
+      if (const auto p = f.at("aim")) {
+        if (const auto w = reader_.word(*p, {"direct", "lead", "high"}))
+          out.launch.aim = static_cast<Aiming>(*w);
+      }
       if (const auto p = f.at("seed")) {
         const auto seed = reader_.number(*p);
         if (seed && (*seed < 0 || *seed > 9007199254740992.0 || std::floor(*seed) != *seed)) {
@@ -515,7 +353,6 @@ class SceneReader {
     return found.value_or(BodyId{});
   }
 
-  Reader reader_;
   Place root_;
   Scene scene_;
   std::vector<std::string> faction_names_, material_names_, build_names_, body_names_, attack_names_;
@@ -527,7 +364,8 @@ class SceneReader {
 FileResult<Scene> parse_scene(std::string_view text, std::string_view name) {
   const auto root = detail::parse_document(text, name);
   if (!root) return tl::unexpected(root.error());
-  return SceneReader(*root, name).read();
+  Reader reader(*root, name);
+  return SceneReader(reader, *root).read();
 }
 
 FileResult<Scene> read_scene(const std::string& path) {

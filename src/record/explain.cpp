@@ -33,6 +33,8 @@ std::string metres(double length) {
   return fixed(length, decimals) + " m";
 }
 
+std::string seconds(double time) { return fixed(time, 2) + " s"; }
+
 std::string place(const Vec3& p) {
   return "(" + fixed(p.x, 2) + ", " + fixed(p.y, 2) + ", " + fixed(p.z, 2) + ")";
 }
@@ -41,6 +43,7 @@ std::string place(const Vec3& p) {
 
 using detail::metres;
 using detail::place;
+using detail::seconds;
 
 std::string_view name(Reason reason) {
   constexpr std::array<std::string_view, 15> kNames{
@@ -54,8 +57,9 @@ std::string_view name(Gate gate) {
   return kNames[static_cast<std::size_t>(gate)];
 }
 std::string_view name(Ended ended) {
-  constexpr std::array<std::string_view, 8> kNames{"strike",         "body",  "wall",         "reach",
-                                                   "muzzle_blocked", "spent", "out_of_reach", "refused"};
+  constexpr std::array<std::string_view, 15> kNames{
+      "strike", "body", "wall",   "reach", "muzzle_blocked", "spent",   "out_of_reach", "refused",
+      "life",   "slow", "bounds", "rest",  "returned",       "arrived", "lost"};
   return kNames[static_cast<std::size_t>(ended)];
 }
 std::string_view name(Relation relation) {
@@ -144,7 +148,9 @@ std::string explain_briefly(const Verdict& verdict, const Arena& arena) {
 }
 
 std::string explain_end(const Outcome& outcome, const Arena& arena) {
-  const std::string travel = metres(length(outcome.end - outcome.origin));
+  // Of what flies the time says more than the straight line.
+  const std::string travel =
+      outcome.end_s > 0 ? seconds(outcome.end_s) : metres(length(outcome.end - outcome.origin));
   switch (outcome.ended) {
     case Ended::strike:
     case Ended::body:
@@ -156,6 +162,14 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
     case Ended::spent: return "spent at " + place(outcome.end);
     case Ended::out_of_reach: return "not carried out: its middle, " + travel + " away, is out of reach";
     case Ended::refused: return "refused";
+    case Ended::life: return "ended in the air, its lifetime over after " + seconds(outcome.end_s);
+    case Ended::slow: return "ended too slow at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::bounds: return "left the arena at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::rest: return "came to rest at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::returned: return "came back to its thrower after " + seconds(outcome.end_s);
+    case Ended::arrived: return "ended at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::lost:
+      return "ended without a target at " + place(outcome.end) + " after " + seconds(outcome.end_s);
   }
   return {};
 }

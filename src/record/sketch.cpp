@@ -1,14 +1,41 @@
 #include "dardo/record/sketch.hpp"
 
+#include <algorithm>
+
 #include "dardo/record/explain.hpp"
 
 namespace dardo {
 
+namespace {
+
+/// Where a body on a track goes until the launch is over, and where it is first struck.
+void add_way(const Arena& arena, const Outcome& outcome, BodyId id, SketchBody& out) {
+  const Body& body = arena.body(id);
+  double until = outcome.end_s;
+  for (const Strike& s : outcome.strikes) until = std::max(until, s.time_s);
+  if (body.track.empty() || !(until > 0)) return;
+  constexpr int kSteps = 60;
+  for (int i = 0; i <= kSteps; ++i) {
+    const double t = until * i / kSteps;
+    out.way.push_back(leg_at(body.track, t).at(t).at);
+  }
+  for (const Strike& s : outcome.strikes) {
+    if (s.body != id) continue;
+    const Pose pose = leg_at(body.track, s.time_s).at(s.time_s);
+    for (const Hitbox& h : arena.build(body.build).hitboxes) out.struck_at.push_back(placed(h.shape, pose));
+    return;
+  }
+}
+
+}  // namespace
+
 Sketch sketch(const Arena& arena, const Outcome& outcome) {
   Sketch out;
   out.title = (outcome.launch.empty() ? std::string() : outcome.launch + ": ") + outcome.attack;
-  out.summary = std::to_string(outcome.strikes.size()) + " of " + std::to_string(outcome.verdicts.size()) +
-                " struck; " + explain_end(outcome, arena);
+  const auto struck = std::count_if(outcome.verdicts.begin(), outcome.verdicts.end(),
+                                    [](const Verdict& v) { return v.struck; });
+  out.summary = std::to_string(struck) + " of " + std::to_string(outcome.verdicts.size()) + " struck; " +
+                explain_end(outcome, arena);
   for (const Verdict& v : outcome.verdicts) {
     const Body& body = arena.body(v.body);
     const auto hitboxes = arena.hitboxes(v.body);
@@ -22,6 +49,8 @@ Sketch sketch(const Arena& arena, const Outcome& outcome) {
                           .struck = v.struck,
                           .note = v.struck ? std::string() : explain_briefly(v, arena)});
   }
+  for (std::size_t i = 0; i < outcome.verdicts.size(); ++i)
+    add_way(arena, outcome, outcome.verdicts[i].body, out.bodies[i]);
   for (const WallId id : arena.walls()) {
     const Wall& wall = arena.wall(id);
     out.walls.push_back({wall.id, arena.material(wall.material).name, wall.box, arena.blocks(id)});

@@ -12,17 +12,19 @@ AreaRun::AreaRun(const Attempt& attempt, Outcome& outcome)
     : attempt_(attempt), area_(std::get<AreaDelivery>(attempt.attack.delivery)), placement_(Reason::none) {
   const Arena& arena = attempt.arena;
   const Vec3 center = arena.center(attempt.launch.by);
-  const bool at_attacker = area_.around == AreaDelivery::Around::attacker;
-  middle_ = at_attacker ? center : *aim_point(arena, attempt.launch);
+  // As a follow-up it lies around the place that it starts from.
+  const bool follows = attempt.from != nullptr;
+  const bool at_attacker = !follows && area_.around == AreaDelivery::Around::attacker;
+  middle_ = follows ? attempt.from->place : at_attacker ? center : *aim_point(arena, attempt.launch);
   eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes ? arena.eyes(attempt.launch.by) : middle_;
   placed_ = length(middle_ - center);
   const double scale = std::max(largest(middle_), largest(center));
   const Reach& reach = attempt.attack.reach;
-  if (!at_attacker) {
+  if (!at_attacker && !follows) {
     if (!at_least(placed_, reach.near, scale)) placement_ = Reason::too_near;
     if (!at_most(placed_, reach.far, scale)) placement_ = Reason::too_far;
   }
-  outcome.origin = at_attacker ? middle_ : center;
+  outcome.origin = at_attacker || follows ? middle_ : center;
   outcome.end = middle_;
   outcome.ended = placement_ == Reason::none ? Ended::spent : Ended::out_of_reach;
 }
@@ -57,7 +59,7 @@ std::vector<Touch> AreaRun::seen_touches(BodyId body) const {
     const Nearest at = nearest(hitboxes[i], middle_);
     if (judge_line(at.point).reason != Reason::none) continue;
     const Vec3 out = middle_ - at.point;
-    touches.push_back({i, {at.distance, at.point, at.distance > 0 ? normalized(out) : Vec3{0, 0, 1}}});
+    touches.push_back({i, {at.distance, at.point, length(out) > 0 ? normalized(out) : Vec3{0, 0, 1}}});
   }
   return touches;
 }
@@ -150,7 +152,7 @@ Reading AreaRun::cap(BodyId body, const Outcome& outcome) const {
 }
 
 void AreaRun::draw(Outcome& outcome) const {
-  if (area_.around == AreaDelivery::Around::aim) {
+  if (area_.around == AreaDelivery::Around::aim && attempt_.from == nullptr) {
     outcome.marks.emplace_back(
         ReachMark{outcome.origin, attempt_.attack.reach.near, attempt_.attack.reach.far});
   }

@@ -1,6 +1,6 @@
 #include <algorithm>
 
-#include "resolve/detail/attempt.hpp"
+#include "resolve/detail/flight.hpp"
 
 namespace dardo::detail {
 
@@ -10,7 +10,8 @@ Relation Attempt::relation_to(BodyId body) const {
 
 Reading stands(const Attempt& attempt, BodyId body) {
   Reading r{.gate = Gate::stands};
-  if (attempt.arena.body(body).fallen) r.reason = Reason::fallen;
+  const bool up = attempt.standing != nullptr ? (*attempt.standing)(body) : !attempt.arena.body(body).fallen;
+  if (!up) r.reason = Reason::fallen;
   return r;
 }
 

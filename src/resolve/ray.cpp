@@ -17,15 +17,17 @@ double scale_of(const Ray& line) { return largest(line.from); }
 RayRun::RayRun(const Attempt& attempt, Outcome& outcome)
     : attempt_(attempt), near_(attempt.attack.reach.near), stop_(attempt.attack.reach.far) {
   const Arena& arena = attempt.arena;
-  const Vec3 muzzle = muzzle_point(arena, attempt.launch);
-  ray_ = {muzzle, aim_direction(arena, attempt.launch, muzzle), attempt.attack.reach.far};
+  const Vec3 muzzle = attempt.from != nullptr ? attempt.from->place : muzzle_point(arena, attempt.launch);
+  const Vec3 direction =
+      attempt.from != nullptr ? attempt.from->direction : aim_direction(arena, attempt.launch, muzzle);
+  ray_ = {muzzle, direction, attempt.attack.reach.far};
   stop_point_ = ray_.at(stop_);
   outcome.origin = muzzle;
   outcome.ended = Ended::reach;
 
   // Nobody shoots through a wall by leaning on it.
   const Vec3 center = arena.center(attempt.launch.by), arm = muzzle - center;
-  if (const double size = length(arm); size > 0) {
+  if (const double size = length(arm); size > 0 && attempt.from == nullptr) {
     if (const auto wall = first_wall(arena, {center, arm / size, size}, Passage::shots)) {
       stop_ = wall->contact.distance - size;
       stopper_.wall = wall->wall;
@@ -62,8 +64,8 @@ void RayRun::strike(Outcome& outcome) {
   if (!blocked) {
     arena.bodies_along(ray_, travel, [&](BodyId body, double limit) {
       const Relation relation = attempt_.relation_to(body);
-      const bool stops =
-          attempt_.attack.stopped_by.has(relation) && relation != Relation::self && !arena.body(body).fallen;
+      const bool stops = attempt_.attack.stopped_by.has(relation) && relation != Relation::self &&
+                         stands(attempt_, body).reason == Reason::none;
       const bool may_strike = eligible(attempt_, body);
       if (!stops && !may_strike) return limit;
       const auto t = travel_to(body);

@@ -2,10 +2,12 @@
 
 #include <algorithm>
 #include <cassert>
+#include <limits>
+#include <memory>
 #include <utility>
 
 #include "resolve/detail/aim_point.hpp"
-#include "resolve/detail/attempt.hpp"
+#include "resolve/detail/shot.hpp"
 
 namespace dardo {
 namespace detail {
@@ -83,23 +85,65 @@ Verdict judge(const Attempt& attempt, const Run& run, const Outcome& outcome, Bo
          note(tagged(attempt, body)) && note(run.reach(body)) && note(run.sight(body)) &&
          note({.gate = Gate::memory}) && note(run.cap(body, outcome)));
   if (struck) v.deciding = run.reach(body);
-  assert(struck != decided && "the strikes and the gates must agree");
+  assert((struck != decided || !attempt.attack.then.empty()) && "the strikes and the gates must agree");
   return v;
 }
 
+/// A verdict for every body. Whoever was struck by what followed counts as struck, whatever kept the attack
+/// itself from it.
 template <class Run>
-void carry_out(const Attempt& attempt, Detail wanted, Outcome& outcome) {
-  Run run(attempt, outcome);
-  run.strike(outcome);
-  if (wanted == Detail::strikes) return;
+void judge_all(const Attempt& attempt, const Run& run, Detail wanted, Outcome& outcome) {
   std::vector<BodyId> struck;
   for (const Strike& s : outcome.strikes) struck.push_back(s.body);
   std::sort(struck.begin(), struck.end());
   for (const BodyId body : attempt.arena.bodies()) {
     const bool hit = std::binary_search(struck.begin(), struck.end(), body);
-    outcome.verdicts.push_back(judge(attempt, run, outcome, body, hit, wanted));
+    Verdict v = judge(attempt, run, outcome, body, hit, wanted);
+    if (hit) v.deciding.reason = Reason::none;
+    outcome.verdicts.push_back(std::move(v));
   }
-  run.draw(outcome);
+}
+
+template <class Run>
+void carry_out_instant(const Attempt& attempt, Detail wanted, Outcome& outcome) {
+  constexpr double kEver = std::numeric_limits<double>::infinity();
+  Run run(attempt, outcome);
+  run.strike(outcome);
+  if (wanted != Detail::strikes) run.draw(outcome);
+  if (!attempt.attack.then.empty()) {
+    const auto plan = std::make_shared<const Plan>(attempt.attack);
+    Machine machine(attempt.arena);
+    machine.keep_ways(wanted != Detail::strikes);
+    const std::uint32_t launch = machine.add(plan, attempt.launch, 0);
+    const std::vector<Strike> first = outcome.strikes;
+    machine.launched(launch).strikes = static_cast<std::uint32_t>(first.size());
+    WholeRun whole(outcome);
+    for (std::uint32_t i = 0; i < first.size(); ++i) machine.follow_strike(launch, 0, first[i], i + 1, whole);
+    const Vec3 way = outcome.end - outcome.origin;
+    if (outcome.ended != Ended::out_of_reach && outcome.ended != Ended::muzzle_blocked) {
+      machine.follow_end(launch, outcome.end, length(way) > 0 ? normalized(way) : Vec3{1, 0, 0}, whole);
+    }
+    machine.advance(kEver, whole);
+    if (wanted != Detail::strikes) whole.draw(*plan);
+  }
+  if (wanted != Detail::strikes) judge_all(attempt, run, wanted, outcome);
+}
+
+void carry_out_shot(const Attempt& attempt, Detail wanted, Outcome& outcome) {
+  const auto plan = std::make_shared<const Plan>(attempt.attack);
+  Machine machine(attempt.arena);
+  machine.keep_ways(true);
+  const std::uint32_t launch = machine.add(plan, attempt.launch, 0);
+  WholeRun whole(outcome);
+  machine.set_off(launch, 0, whole);
+  machine.advance(std::numeric_limits<double>::infinity(), whole);
+  const Flown& first = whole.ways().front().end;
+  outcome.origin = first.course.origin;
+  outcome.ended = first.ended, outcome.end = first.place, outcome.end_s = first.time,
+  outcome.stopped_by = first.by;
+  if (wanted == Detail::strikes) return;
+  whole.draw(*plan);
+  judge_all(attempt, ShotJudge(attempt, machine.motions(), whole), wanted, outcome);
 }
 
 }  // namespace
@@ -150,9 +194,11 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, 
   }
   const detail::Attempt attempt{arena, attack, launch, arena.body(launch.by).faction};
   if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-    detail::carry_out<detail::RayRun>(attempt, detail, out);
+    detail::carry_out_instant<detail::RayRun>(attempt, detail, out);
+  } else if (std::holds_alternative<AreaDelivery>(attack.delivery)) {
+    detail::carry_out_instant<detail::AreaRun>(attempt, detail, out);
   } else {
-    detail::carry_out<detail::AreaRun>(attempt, detail, out);
+    detail::carry_out_shot(attempt, detail, out);
   }
   return out;
 }

@@ -61,9 +61,10 @@ TEST(Architecture, NoIncludePointsUpward) {
       {"geometry", {}},
       {"index", {"geometry"}},
       {"arena", {"geometry", "index"}},
+      {"aim", {"geometry"}},
       {"attack", {"geometry", "arena"}},
       {"record", {"geometry", "arena", "attack"}},
-      {"resolve", {"geometry", "index", "arena", "attack", "record"}},
+      {"resolve", {"geometry", "index", "aim", "arena", "attack", "record"}},
       {"io", {"geometry", "arena", "attack", "record", "resolve"}},
       {"draw", {"geometry", "arena", "record"}},
   };

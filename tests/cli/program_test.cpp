@@ -32,7 +32,8 @@ TEST(Resolve, JsonListsEveryBodyOnceForEveryLaunch) {
   const auto scene = dardo::io::read_scene(kHarbour);
   std::set<std::string> all;
   for (const auto id : scene->arena.bodies()) all.insert(scene->arena.body(id).id);
-  ASSERT_EQ(out["launches"].size(), 6u);
+  ASSERT_EQ(out["launches"].size(), scene->launches.size());
+  EXPECT_GE(scene->launches.size(), 12u);
   for (const Json& launch : out["launches"]) {
     std::set<std::string> seen, struck;
     for (const Json& v : launch["verdicts"]) {

@@ -22,9 +22,10 @@ TEST(Scene, HarbourIsReadWhole) {
   const auto scene = read_scene(test::source_path("scenes/harbour.json"));
   ASSERT_TRUE(scene) << io::text(scene.error()[0]);
   EXPECT_EQ(scene->title, "Night raid on Saltmarsh harbour");
-  EXPECT_EQ(scene->arena.body_count(), 16u);
+  EXPECT_EQ(scene->arena.body_count(), 17u);
   EXPECT_EQ(scene->arena.walls().size(), 6u);
-  EXPECT_EQ(scene->launches.size(), 6u);
+  EXPECT_EQ(scene->launches.size(), 12u);
+  EXPECT_EQ(scene->arena.tracked().size(), 1u);
   const Arena& a = scene->arena;
   const BodyId odo = *a.find_body("odo");
   EXPECT_EQ(a.body(odo).pose.at, (Vec3{10, 19, 0}));

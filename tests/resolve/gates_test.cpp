@@ -406,7 +406,7 @@ TEST(Launch, WhatIsWrongIsRefusedWithAllProblems) {
   empty.who = {};
   const std::vector<Case> cases{
       {wrong, {.by = y.mara}, {"/attack/reach", "/attack/power"}},
-      {capped, {.by = y.mara}, {"/attack/cap", "/attack/cap", "/attack/sight"}},
+      {capped, {.by = y.mara}, {"/attack/cap", "/attack/sight", "/attack/cap"}},
       {eyes, {.by = y.mara, .toward = AtPlace{}}, {"/attack/area/sight_from", "/attack/stopped_by"}},
       {empty, {.by = y.mara}, {"/attack/who"}},
       {flat, {.by = y.mara, .toward = AtPlace{}}, {"/attack/area/ball"}},

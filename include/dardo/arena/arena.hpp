@@ -39,6 +39,10 @@ class Arena {
   /// `neutral`. Does nothing for `self`, or for ids that are not of this arena.
   void relate(FactionId from, FactionId to, Relation relation);
 
+  /// What falls falls so, m/s²; (0, 0, -9.81) unless said.
+  void set_gravity(const Vec3& gravity) { gravity_ = gravity; }
+  const Vec3& gravity() const { return gravity_; }
+
   /// Problems when the body is gone or the pose is not finite; the body then stays where it was.
   Problems move(BodyId body, const Pose& pose);
   /// False when the body is gone.
@@ -72,6 +76,13 @@ class Arena {
   Bounds bounds(BodyId id) const { return slots_[id.index].bounds; }
   /// The middle of the box around all its hitboxes: what an attack aims at, and starts from without a muzzle.
   Vec3 center(BodyId id) const;
+  /// The same in the body's frame, and how far any of its hitboxes reaches from there.
+  Vec3 center_in_frame(BodyId id) const { return build_bounds_[body(id).build.index].center(); }
+  double reach_around_center(BodyId id) const { return build_reach_[body(id).build.index]; }
+  /// Bodies that have a track, in order of creation.
+  std::span<const BodyId> tracked() const { return tracked_; }
+  /// How many places for bodies there are: ids have an index below it.
+  std::size_t slots() const { return slots_.size(); }
   Vec3 eyes(BodyId id) const;
   /// Nothing when its build has no such muzzle.
   std::optional<Vec3> muzzle(BodyId id, std::string_view name) const;
@@ -107,6 +118,13 @@ class Arena {
     body_tree_.touching(box, [&](std::uint32_t slot) {
       if (!slots_[slot].changed) visit(id_of(slot));
     });
+  }
+  /// Like `bodies_touching`, for walls.
+  template <class Visit>
+  void walls_touching(const Bounds& box, Visit&& visit) const {
+    for (std::size_t i = indexed_walls_; i < walls_.size(); ++i)
+      visit(WallId{static_cast<std::uint32_t>(i), 0});
+    wall_tree_.touching(box, [&](std::uint32_t i) { visit(WallId{i, 0}); });
   }
   /// Like `bodies_along`, for walls.
   template <class Visit>
@@ -145,6 +163,9 @@ class Arena {
   std::vector<Material> materials_;
   std::vector<Build> builds_;
   std::vector<Bounds> build_bounds_;
+  std::vector<double> build_reach_;
+  std::vector<BodyId> tracked_;
+  Vec3 gravity_{0, 0, -9.81};
   std::vector<Slot> slots_;
   std::vector<std::uint32_t> free_slots_;
   std::vector<Wall> walls_;

@@ -3,6 +3,7 @@
 #include <vector>
 
 #include "dardo/arena/ids.hpp"
+#include "dardo/arena/track.hpp"
 #include "dardo/geometry/shape.hpp"
 #include "dardo/problem.hpp"
 
@@ -40,10 +41,13 @@ struct Body {
   std::vector<std::string> tags;    ///< in addition to its build's
   std::vector<std::string> immune;  ///< in addition to its build's
   bool fallen = false;              ///< the fallen are not struck and stop nothing
+  /// Where it will be, if that is known; times do not fall. Between two keys it moves and turns steadily.
+  std::vector<TrackKey> track;
 };
 
 /// Everything that is wrong with them by themselves.
 Problems check(const Build& build);
 Problems check(const Pose& pose);
+Problems check(const std::vector<TrackKey>& track);
 
 }  // namespace dardo

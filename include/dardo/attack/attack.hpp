@@ -7,6 +7,7 @@
 
 #include "dardo/arena/faction.hpp"
 #include "dardo/arena/wall.hpp"
+#include "dardo/attack/shot.hpp"
 #include "dardo/problem.hpp"
 
 namespace dardo {
@@ -35,10 +36,32 @@ struct AreaDelivery {
   friend bool operator==(const AreaDelivery&, const AreaDelivery&) = default;
 };
 
-using Delivery = std::variant<RayDelivery, AreaDelivery>;
+using Delivery = std::variant<RayDelivery, AreaDelivery, ShotDelivery>;
 
-/// How far an attack reaches, metres from its origin; both limits belong to it. For a ray: the travel to the
-/// contact. For an area: how far from the attacker's centre its middle may lie.
+struct Attack;
+
+/// What a contact, or the way itself, leads to: more attacks, from that place and at that time.
+struct Then {
+  enum class When : std::uint8_t {
+    strike,   ///< on each body struck
+    surface,  ///< on each wall met
+    end,      ///< where it ends, however it does
+    apex,     ///< where a falling shot is highest
+    near,     ///< as soon as it is within `distance` of its target
+  };
+
+  When when = When::end;
+  double distance = 0;  ///< metres, for `near`
+  std::vector<Attack> attacks;
+
+  friend bool operator==(const Then&, const Then&);
+};
+
+/// Attacks within attacks: so deep at most.
+inline constexpr int kMostNesting = 8;
+
+/// How far an attack reaches, metres from its origin; both limits belong to it. For a ray or a shot: the
+/// travel to the contact. For an area: how far from the attacker's centre its middle may lie.
 struct Reach {
   double near = 0;
   double far = 100;
@@ -60,9 +83,14 @@ struct Attack {
   std::optional<std::uint32_t> cap;  ///< an area: how many bodies at most, nearest first
   ZoneRule zone = ZoneRule::first;
   double power = 1;  ///< before any factor
+  std::vector<Then> then;
 
   friend bool operator==(const Attack&, const Attack&) = default;
 };
+
+inline bool operator==(const Then& a, const Then& b) {
+  return a.when == b.when && a.distance == b.distance && a.attacks == b.attacks;
+}
 
 /// Everything that is wrong with the attack by itself.
 Problems check(const Attack& attack);

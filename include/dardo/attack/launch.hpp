@@ -31,6 +31,13 @@ struct Toward : std::variant<AlongFacing, AtBody, AtPlace, AlongDirection> {
   Toward(BodyId body) : variant(AtBody{body, {}}) {}
 };
 
+/// How a shot is aimed at its target.
+enum class Aiming : std::uint8_t {
+  direct,  ///< along the straight line to it
+  lead,    ///< so as to meet it: where it will be, over the lower arc when it falls
+  high,    ///< the same over the higher arc
+};
+
 /// One use of an attack.
 struct Launch {
   std::string id;  ///< for people; may be empty
@@ -38,6 +45,7 @@ struct Launch {
   Toward toward;
   std::string muzzle;  ///< empty: the attacker's first muzzle, or its centre when it has none
   std::uint64_t seed = 0;
+  Aiming aim = Aiming::direct;
 };
 
 }  // namespace dardo

@@ -70,9 +70,11 @@ struct Verdict {
 /// The power that arrives, and each factor in it.
 struct Power {
   double base = 1;
-  double zone = 1;  ///< the struck hitbox's factor
+  double zone = 1;     ///< the struck hitbox's factor
+  double order = 1;    ///< of a shot that pierces: for the first, second, ... body
+  double through = 1;  ///< what walls on the way have left of it
 
-  double arriving() const { return base * zone; }
+  double arriving() const { return base * zone * order * through; }
   friend bool operator==(const Power&, const Power&) = default;
 };
 
@@ -81,10 +83,13 @@ struct Strike {
   BodyId body;
   std::uint32_t hitbox = 0;  ///< which of its build's: the one whose factor counts
   double time_s = 0;         ///< since the launch
-  double distance = 0;       ///< from the attack's origin, metres
+  double distance = 0;       ///< from the attack's origin, metres; of a shot: flown
   Vec3 point;                ///< of contact
   Vec3 normal;               ///< of the surface there
   Power power;
+  std::uint32_t stage = 0;   ///< 0: the attack itself; else which of the attacks within it, in their order
+  std::uint32_t cause = 0;   ///< the number of the strike that led to this one, from 1; 0: none
+  std::uint32_t launch = 0;  ///< in a running game: which launch
 
   friend bool operator==(const Strike&, const Strike&) = default;
 };
@@ -99,6 +104,13 @@ enum class Ended : std::uint8_t {
   spent,           ///< an area, after its one instant
   out_of_reach,    ///< an area whose middle lies nearer or farther than the attack reaches
   refused,         ///< the launch itself was wrong: see `problems`
+  life,            ///< a shot, in the air when its lifetime was over
+  slow,            ///< a shot, below its least speed
+  bounds,          ///< a shot, beyond the arena's bounds
+  rest,            ///< a shot, rebounding ever faster: it came to rest
+  returned,        ///< a shot, back at its thrower
+  arrived,         ///< a shot, at the point where its path ends
+  lost,            ///< a guided shot, without a target
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.
@@ -121,7 +133,15 @@ struct ReachMark {  ///< the near and far limits around an origin
   double near = 0, far = 0;
   friend bool operator==(const ReachMark&, const ReachMark&) = default;
 };
-using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark>;
+/// The way of a shot, as places so close that no chord between them is off by more than a centimetre.
+struct FlightMark {
+  std::vector<Vec3> places;
+  std::vector<double> times;  ///< seconds since the launch, one for each place
+  double radius = 0;
+  Ended ended = Ended::reach;
+  friend bool operator==(const FlightMark&, const FlightMark&) = default;
+};
+using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark>;
 
 /// What came of a launch.
 struct Outcome {
@@ -130,7 +150,8 @@ struct Outcome {
   BodyId by;
   Ended ended = Ended::spent;
   Vec3 origin;                    ///< where it started
-  Vec3 end;                       ///< where a ray ended, or an area's middle
+  double end_s = 0;               ///< when a shot ended, seconds since the launch
+  Vec3 end;                       ///< where a ray or a shot ended, or an area's middle
   Blocker stopped_by;             ///< what ended a ray, if anything did
   std::vector<Strike> strikes;    ///< by time, then distance, then order of the bodies
   std::vector<Verdict> verdicts;  ///< one for every body, in their order; not with Detail::strikes

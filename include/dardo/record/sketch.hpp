@@ -13,7 +13,9 @@ struct SketchBody {
   std::string faction;
   std::uint32_t faction_number = 0;  ///< the same number, the same faction
   Pose pose;
-  std::vector<Shape> hitboxes;  ///< in the world
+  std::vector<Shape> hitboxes;   ///< in the world
+  std::vector<Vec3> way;         ///< of one that moves: where it goes while the launch lasts
+  std::vector<Shape> struck_at;  ///< of one that moves: its hitboxes when it was first struck
   bool attacker = false, fallen = false, struck = false;
   std::string note;  ///< why it was not struck, in three words
 };

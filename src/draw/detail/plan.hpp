@@ -6,15 +6,17 @@
 
 namespace dardo::draw::detail {
 
-/// From the world, seen from above, to the page.
+/// From the world to the page: seen from above, or from wherever `right` and `up` say.
 struct Plan {
   double pixels_per_metre = 1;
   Vec3 world_center;
   Spot page_center;
+  Vec3 right{1, 0, 0}, up{0, 1, 0};
 
   Spot operator()(const Vec3& p) const {
-    return {page_center.x + (p.x - world_center.x) * pixels_per_metre,
-            page_center.y - (p.y - world_center.y) * pixels_per_metre};
+    const Vec3 off = p - world_center;
+    return {page_center.x + dot(off, right) * pixels_per_metre,
+            page_center.y - dot(off, up) * pixels_per_metre};
   }
 };
 

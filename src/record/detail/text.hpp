@@ -7,6 +7,8 @@ namespace dardo::detail {
 
 /// A length for reading: two decimals, and two digits that count when it is shorter than a centimetre.
 std::string metres(double length);
+/// A time: "1.25 s".
+std::string seconds(double time);
 /// A place: "(4.20, 7.00, 1.10)".
 std::string place(const Vec3& point);
 

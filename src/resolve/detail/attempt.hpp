@@ -6,12 +6,22 @@
 
 namespace dardo::detail {
 
+class Standing;
+
+/// Where a follow-up starts, instead of at the attacker.
+struct Start {
+  Vec3 place;
+  Vec3 direction;  ///< one metre long
+};
+
 /// A launch of an attack in an arena, with what follows from the three before anybody is looked at.
 struct Attempt {
   const Arena& arena;
   const Attack& attack;
   const Launch& launch;
   FactionId faction;  ///< the attacker's
+  const Start* from = nullptr;
+  const Standing* standing = nullptr;  ///< whoever has fallen since, besides those of the arena
 
   Relation relation_to(BodyId body) const;
 };

@@ -1,0 +1,93 @@
+#pragma once
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <vector>
+
+#include "dardo/arena/arena.hpp"
+#include "dardo/attack/attack.hpp"
+#include "dardo/attack/launch.hpp"
+#include "dardo/record/outcome.hpp"
+
+namespace dardo {
+
+using AttackId = Id<struct AttackKind>;
+
+/// A shot in flight, for drawing it.
+struct ShotView {
+  std::uint32_t launch = 0;
+  Vec3 place, velocity;
+  double radius = 0;
+};
+
+/// The engine of `resolve`, tick by tick inside a game.
+///
+///     Skirmish live(arena);
+///     AttackId flare = *live.add_attack(flare_sling);
+///     live.start(flare, {.by = mara, .toward = raider, .seed = 7});
+///     each tick:
+///       live.move(raider, pose);                     // where it is at the end of the tick
+///       live.advance(1.0 / 60, [&](const Strike& s) { return apply(s); });  // true: it fell
+///
+/// Between two ticks bodies move straight and turn steadily; what is moved through `Arena::move` instead
+/// jumps. Bodies with a track follow it. Strikes come in order of time within the tick, and are the same for
+/// any length of ticks. Once it has seen its largest tick, `advance` allocates nothing for shots in flight.
+class Skirmish {
+ public:
+  /// Keeps a reference: the arena must outlive it, and is brought up to date by `advance`.
+  explicit Skirmish(Arena& arena);
+  ~Skirmish();
+  Skirmish(const Skirmish&) = delete;
+  Skirmish& operator=(const Skirmish&) = delete;
+
+  /// All problems with it, or its id.
+  Result<AttackId> add_attack(Attack attack);
+  /// Starts now. The number of the launch, which its strikes carry; or all problems.
+  Result<std::uint32_t> start(AttackId attack, const Launch& launch);
+  /// Where a body will be at the end of the next tick. Problems when it is gone or the pose is not finite.
+  Problems move(BodyId body, const Pose& pose);
+  /// Shots that leave this box end.
+  void set_bounds(const std::optional<Bounds>& bounds);
+
+  /// On to `time() + dt_s`, which must be 0 or more. `on_strike(const Strike&)` may return true when the
+  /// struck body fell by it: from that instant it is not struck, stops nothing, and guided shots lose it. A
+  /// strike's time is since the skirmish began.
+  template <class OnStrike>
+  void advance(double dt_s, OnStrike&& on_strike) {
+    const auto call = [](void* sink, const Strike& strike) {
+      auto& f = *static_cast<std::remove_reference_t<OnStrike>*>(sink);
+      if constexpr (std::is_void_v<decltype(f(strike))>) {
+        f(strike);
+        return false;
+      } else {
+        return static_cast<bool>(f(strike));
+      }
+    };
+    run(dt_s, call, const_cast<void*>(static_cast<const void*>(&on_strike)));
+  }
+
+  double time() const { return time_s_; }
+  std::size_t in_flight() const;
+  /// Into `out`, in no particular order.
+  void shots(std::vector<ShotView>& out) const;
+
+  /// Everything that is under way, as bytes that start with their version. They mean something only to a
+  /// skirmish with the same attacks, over an arena in the same state: bodies and walls are the game's to
+  /// save.
+  std::string save() const;
+  /// False when the bytes are of another version or another build, or not whole; nothing has changed then.
+  bool restore(std::string_view bytes);
+
+ private:
+  struct State;
+  using Sink = bool (*)(void*, const Strike&);
+  void run(double dt_s, Sink sink, void* context);
+
+  std::unique_ptr<State> state_;
+  double time_s_ = 0;
+};
+
+}  // namespace dardo

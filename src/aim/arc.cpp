@@ -1,0 +1,161 @@
+#include "dardo/aim/arc.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <vector>
+
+namespace dardo {
+namespace {
+
+/// Coefficients, the constant first.
+using Polynomial = std::array<double, 5>;
+
+double value(const Polynomial& p, int degree, double x) {
+  double v = p[static_cast<std::size_t>(degree)];
+  for (int i = degree - 1; i >= 0; --i) v = v * x + p[static_cast<std::size_t>(i)];
+  return v;
+}
+
+/// The roots in [low, high], in order: between two roots of its derivative a polynomial crosses 0 at most
+/// once.
+std::size_t roots(const Polynomial& p, int degree, double low, double high, std::array<double, 6>& out) {
+  while (degree > 0 && p[static_cast<std::size_t>(degree)] == 0) --degree;
+  if (degree == 0) return 0;
+  Polynomial slope{};
+  for (int i = 1; i <= degree; ++i)
+    slope[static_cast<std::size_t>(i - 1)] = p[static_cast<std::size_t>(i)] * i;
+  std::array<double, 6> turns{};
+  const std::size_t turn_count = roots(slope, degree - 1, low, high, turns);
+  std::size_t count = 0;
+  double from = low;
+  for (std::size_t i = 0; i <= turn_count; ++i) {
+    const double to = i < turn_count ? turns[i] : high;
+    double a = from, b = to, at_a = value(p, degree, a), at_b = value(p, degree, b);
+    from = to;
+    // A double root is touched at a turning point only, as far as rounding can tell.
+    const double size = std::fabs(p[0]) + 1e-300;
+    if (std::fabs(at_b) <= 1e-14 * size) {
+      if (count == 0 || out[count - 1] < b) out[count++] = b;
+      continue;
+    }
+    if (!((at_a < 0) != (at_b < 0)) || at_a == 0) continue;
+    for (int k = 0; k < 200; ++k) {
+      const double middle = 0.5 * (a + b);
+      if (!(middle > a && middle < b)) break;
+      const double at = value(p, degree, middle);
+      if ((at < 0) == (at_a < 0)) {
+        a = middle, at_a = at;
+      } else {
+        b = middle, at_b = at;
+      }
+    }
+    out[count++] = std::fabs(at_a) < std::fabs(at_b) ? a : b;
+    if (count == out.size()) break;
+  }
+  return count;
+}
+
+/// The speed that an arc of this time takes.
+double speed_in(const Vec3& from, const Target& target, const Vec3& gravity, double time) {
+  return length(arc_in(from, target, gravity, time).velocity);
+}
+
+Arcs at_times(const Vec3& from, const Target& target, const Vec3& gravity, const std::array<double, 6>& times,
+              std::size_t count) {
+  Arcs out;
+  for (std::size_t i = 0; i < count && out.count < 2; ++i) {
+    if (times[i] > 0) out.arc[out.count++] = arc_in(from, target, gravity, times[i]);
+  }
+  return out;
+}
+
+}  // namespace
+
+Arcs lead(const Vec3& from, const Target& target, double speed) { return arcs(from, target, speed, {}); }
+
+Arcs arcs(const Vec3& from, const Target& target, double speed, const Vec3& gravity) {
+  const Vec3 d = target.at - from, v = target.velocity, g = gravity;
+  if (d == Vec3{}) {
+    Arcs here;
+    here.count = 1;
+    here.arc[0] = {v + Vec3{0, 0, speed}, 0, target.at};
+    return here;
+  }
+  // |d + v t - g t² / 2|² = speed² t²
+  const Polynomial p{dot(d, d), 2 * dot(d, v), dot(v, v) - dot(d, g) - speed * speed, -dot(v, g),
+                     0.25 * dot(g, g)};
+  // Beyond this time the highest term outweighs all others.
+  double beyond = 1;
+  int degree = 4;
+  while (degree > 0 && p[static_cast<std::size_t>(degree)] == 0) --degree;
+  for (int i = 0; i < degree; ++i) {
+    const double share = std::fabs(p[static_cast<std::size_t>(i)] / p[static_cast<std::size_t>(degree)]);
+    beyond = std::max(beyond, 1 + std::pow(share, 1.0 / (degree - i)) * degree);
+  }
+  std::array<double, 6> times{};
+  const std::size_t count = degree > 0 ? roots(p, degree, 0, beyond, times) : 0;
+  Arcs out = at_times(from, target, gravity, times, count);
+  if (out.count == 0)
+    out.more_speed = std::max(0.0, length(least_speed_arc(from, target, gravity).velocity) - speed);
+  return out;
+}
+
+Arc arc_in(const Vec3& from, const Target& target, const Vec3& gravity, double time_s) {
+  const Vec3 meets = target.at + target.velocity * time_s;
+  return {(meets - from) / time_s - gravity * (0.5 * time_s), time_s, meets};
+}
+
+Arc least_speed_arc(const Vec3& from, const Target& target, const Vec3& gravity) {
+  const double g = length(gravity), away = length(target.at - from);
+  if (away == 0) return {target.velocity, 0, target.at};
+  if (target.velocity == Vec3{} && g > 0) return arc_in(from, target, gravity, std::sqrt(2 * away / g));
+  // How long it may take: without gravity the longer the slower.
+  const double longest = g > 0 ? 10 * (std::sqrt(2 * away / g) + length(target.velocity) / g) + 1 : 1e6;
+  double best = longest, least = std::numeric_limits<double>::infinity();
+  constexpr int kTimes = 1000;
+  for (int i = 1; i <= kTimes; ++i) {
+    const double share = static_cast<double>(i) / kTimes, t = longest * share * share;
+    const double s = speed_in(from, target, gravity, t);
+    if (s < least) least = s, best = t;
+  }
+  double low = best * 0.9, high = best * 1.1;
+  const double golden = 0.5 * (std::sqrt(5.0) - 1);
+  for (int i = 0; i < 100; ++i) {
+    const double a = high - golden * (high - low), b = low + golden * (high - low);
+    if (speed_in(from, target, gravity, a) < speed_in(from, target, gravity, b)) {
+      high = b;
+    } else {
+      low = a;
+    }
+  }
+  return arc_in(from, target, gravity, 0.5 * (low + high));
+}
+
+std::optional<Arc> arc_over(const Vec3& from, const Target& target, const Vec3& gravity, double rise) {
+  const double g = length(gravity);
+  if (!(g > 0) || !(rise >= 0)) return std::nullopt;
+  const Vec3 up = -gravity / g;
+  double time = 1;
+  for (int round = 0; round < 200; ++round) {
+    const double high = dot(target.at + target.velocity * time - from, up), top = std::max(0.0, high) + rise;
+    const double next = std::sqrt(2 * top / g) + std::sqrt(2 * std::max(0.0, top - high) / g);
+    if (!(next > 0) || !(next < 1e9)) return std::nullopt;
+    if (std::fabs(next - time) <= 1e-15 * next) return arc_in(from, target, gravity, next);
+    time = target.velocity == Vec3{} ? next : 0.5 * (time + next);
+  }
+  return arc_in(from, target, gravity, time);
+}
+
+std::optional<Arc> arc_at(const Vec3& from, const Vec3& to, const Vec3& gravity, double elevation) {
+  const double g = length(gravity);
+  if (!(g > 0)) return std::nullopt;
+  const Vec3 up = -gravity / g, d = to - from;
+  const double high = dot(d, up), flat = length(d - up * high);
+  // flat tan(e) - g t² / 2 = high
+  const double below = 2 * (flat * std::tan(elevation) - high) / g;
+  if (!(below > 0) || !(std::fabs(elevation) < 1.5707963267948966)) return std::nullopt;
+  return arc_in(from, {to, {}}, gravity, std::sqrt(below));
+}
+
+}  // namespace dardo

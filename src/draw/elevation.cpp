@@ -1,0 +1,148 @@
+#include "draw/detail/elevation.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "draw/detail/palette.hpp"
+
+namespace dardo::draw::detail {
+namespace {
+
+std::vector<const FlightMark*> flights(const Sketch& sketch) {
+  std::vector<const FlightMark*> out;
+  for (const Mark& m : sketch.marks) {
+    if (const auto* f = std::get_if<FlightMark>(&m)) out.push_back(f);
+  }
+  return out;
+}
+
+/// 1, 2 or 5 times a power of ten, at least `least`.
+double round_step(double least) {
+  const double power = std::pow(10, std::floor(std::log10(least)));
+  for (const double lead : {1.0, 2.0, 5.0}) {
+    if (lead * power >= least * (1 - 1e-9)) return lead * power;
+  }
+  return 10 * power;
+}
+
+}  // namespace
+
+bool needs_elevation(const Sketch& sketch) {
+  Bounds all;
+  for (const FlightMark* f : flights(sketch)) {
+    for (const Vec3& p : f->places) all.add(p);
+  }
+  return !all.empty() && all.high.z - all.low.z > 0.6;
+}
+
+double time_step(const FlightMark& mark) {
+  const double whole = mark.times.back() - mark.times.front();
+  return whole > 0 ? round_step(whole / 10) : 1;
+}
+double time_step(const Sketch& sketch) {
+  const auto all = flights(sketch);
+  return all.empty() ? 1 : time_step(*all.front());
+}
+
+void draw_flight(Canvas& canvas, const FlightMark& m, const Plan& plan) {
+  for (std::size_t i = 1; i < m.places.size(); ++i)
+    canvas.line(plan(m.places[i - 1]), plan(m.places[i]), kWay, 1.8);
+  const Spot start = plan(m.places.front());
+  canvas.disc(start, 3.5, kWay);
+  if (m.places.size() < 2) return;
+  const double step = time_step(m);
+  Spot last = start;
+  for (std::size_t i = 1, k = 1; i < m.times.size(); ++i) {
+    for (; m.times.front() + static_cast<double>(k) * step < m.times[i]; ++k) {
+      const double t = m.times.front() + static_cast<double>(k) * step;
+      const double share = (t - m.times[i - 1]) / (m.times[i] - m.times[i - 1]);
+      const Spot s = plan(m.places[i - 1] + (m.places[i] - m.places[i - 1]) * share);
+      if (std::hypot(s.x - last.x, s.y - last.y) < 9) continue;
+      canvas.disc(s, 2.6, kPaper);
+      canvas.circle(s, 2.6, kWay, 1.2);
+      last = s;
+    }
+  }
+  // The arrow looks along the last part of the way that can be seen.
+  const Spot end = plan(m.places.back());
+  Spot before = end;
+  for (std::size_t i = m.places.size(); i-- > 0 && std::hypot(end.x - before.x, end.y - before.y) < 8;)
+    before = plan(m.places[i]);
+  const double size = std::hypot(end.x - before.x, end.y - before.y);
+  if (size < 4) return;
+  const double ux = (end.x - before.x) / size, uy = (end.y - before.y) / size;
+  canvas.polygon({end,
+                  {end.x - ux * 10 - uy * 4, end.y - uy * 10 + ux * 4},
+                  {end.x - ux * 10 + uy * 4, end.y - uy * 10 - ux * 4}},
+                 kWay, kWay, 1);
+}
+
+void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
+  const auto all = flights(sketch);
+  // Along the first shot: from its start to the place that is farthest off.
+  Vec3 along{1, 0, 0};
+  double farthest = 0;
+  for (const Vec3& p : all.front()->places) {
+    const Vec3 way{p.x - all.front()->places.front().x, p.y - all.front()->places.front().y, 0};
+    if (length(way) > farthest) farthest = length(way), along = way / length(way);
+  }
+  Plan plan;
+  plan.right = along, plan.up = {0, 0, 1};
+  const auto seen = [&](const Vec3& p) { return Vec3{dot(p, along), p.z, 0}; };
+  Bounds extent;
+  for (const FlightMark* f : all) {
+    for (const Vec3& p : f->places) extent.add(seen(p));
+  }
+  for (const SketchContact& c : sketch.contacts) extent.add(seen(c.point));
+  for (const SketchBody& b : sketch.bodies) {
+    if (!b.attacker && !b.struck) continue;
+    for (const Shape& s : b.struck_at.empty() ? b.hitboxes : b.struck_at)
+      extent.add(seen(bounds(s).low)), extent.add(seen(bounds(s).high));
+  }
+  const Plan fitted = fit(extent.grown(0.5), frame.grown(-26));
+  plan.pixels_per_metre = fitted.pixels_per_metre;
+  plan.page_center = fitted.page_center;
+  plan.world_center = along * fitted.world_center.x + Vec3{0, 0, fitted.world_center.y};
+
+  canvas.clip(frame);
+  canvas.rect(frame, {0.963, 0.962, 0.945}, kGrid, 1);
+  const double step = round_step(34 / plan.pixels_per_metre);
+  const double low = fitted.world_center.y - (frame.height / 2) / plan.pixels_per_metre,
+               high = low + frame.height / plan.pixels_per_metre;
+  for (double z = std::ceil(low / step) * step; z < high; z += step) {
+    const double y = plan.page_center.y - (z - fitted.world_center.y) * plan.pixels_per_metre;
+    canvas.line({frame.x, y}, {frame.x + frame.width, y}, std::fabs(z) < 1e-9 ? kFaint : kGrid, 1);
+    if (y > frame.y + 16)
+      canvas.text({frame.x + 6, y - 3}, fmt::format("{:g} m", std::fabs(z) < 1e-9 ? 0.0 : z), kSmallText,
+                  kFaint);
+  }
+  for (const SketchWall& w : sketch.walls)
+    canvas.polygon(outline(w.box, plan), kFaint.faded(0.10), kFaint.faded(0.5), 1);
+  for (const SketchBody& b : sketch.bodies) {
+    const Color color = b.fallen ? kFaint : kFactions[b.faction_number % kFactions.size()];
+    const bool matters = b.attacker || b.struck;
+    for (const Shape& s : b.struck_at.empty() ? b.hitboxes : b.struck_at)
+      canvas.polygon(outline(s, plan), color.faded(matters ? 0.4 : 0.10), color.faded(matters ? 1 : 0.35), 1);
+  }
+  for (const Mark& m : sketch.marks) {
+    if (const auto* ring = std::get_if<RingMark>(&m)) {
+      canvas.circle(plan(ring->center), ring->radius * plan.pixels_per_metre, kReached.faded(0.8), 1.6);
+    }
+  }
+  for (const FlightMark* f : all) draw_flight(canvas, *f, plan);
+  for (const SketchContact& c : sketch.contacts) {
+    const Spot s = plan(c.point);
+    canvas.disc(s, 3.2, kReached);
+    canvas.circle(s, 3.2, {1, 1, 1}, 1);
+  }
+  const std::string title = "from the side, along the shot";
+  const double width = canvas.text_width(title, kTextSize);
+  canvas.rect({frame.x + frame.width - width - 18, frame.y + 6, width + 12, 20}, kPaper.faded(0.85),
+              kPaper.faded(0), 0.1);
+  canvas.text({frame.x + frame.width - width - 12, frame.y + 20}, title, kTextSize, kFaint);
+  canvas.unclip();
+}
+
+}  // namespace dardo::draw::detail

@@ -1,0 +1,278 @@
+#include "dardo/resolve/aimed.hpp"
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <cmath>
+
+#include "dardo/resolve/resolve.hpp"
+#include "geometry/detail/kernels.hpp"
+#include "resolve/detail/aim_point.hpp"
+#include "resolve/detail/aimed.hpp"
+#include "resolve/detail/flight.hpp"
+
+namespace dardo {
+namespace detail {
+
+std::optional<AimedAt> aimed_at(const Arena& arena, const Launch& launch) {
+  const auto point = aim_point(arena, launch);
+  if (!point) return std::nullopt;
+  const auto* at = std::get_if<AtBody>(&launch.toward);
+  if (at == nullptr) return AimedAt{{}, *point};
+  const Pose& pose = arena.body(at->body).pose;
+  return AimedAt{at->body, into(pose.turn, *point - pose.at)};
+}
+
+Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
+              const AimedAt& target) {
+  constexpr double kFine = 1e-12;
+  Course c = start;
+  const double until = c.time + life_s;
+  Pass best;
+  best.off = std::numeric_limits<double>::infinity();
+  while (c.time < until) {
+    if (c.time >= c.piece.end && next_piece(c, path, motions) != Milestone::none) break;
+    double end = std::min(c.piece.end, until);
+    // No leg of the target's way is crossed, and no stretch is so long that the bounds say nothing.
+    if (!target.body.empty()) end = std::min(end, motions.leg(target.body, c.time).end);
+    end = std::min(end, c.time + 0.5);
+    if (!(end > c.time)) end = std::nextafter(c.time, until);
+    const auto gap = [&](double t) { return length(c.piece.place(t) - target.at(motions, t)); };
+    const Leg leg = target.body.empty() ? standing() : motions.leg(target.body, c.time);
+    const double speed =
+        c.piece.most_speed(c.time, end) + length(leg.velocity) + leg.turn_rate * length(target.point);
+    // Nothing in this stretch can be nearer than what was found?
+    if (0.5 * (gap(c.time) + gap(end) - speed * (end - c.time)) < best.off) {
+      const Approach near =
+          nearest_approach(gap, c.time, end, speed, std::max(kFine, 1e-4 * std::min(best.off, 1.0)));
+      if (near.gap < best.off) {
+        // Sharpened around the least: there the distance has one minimum.
+        double low = std::max(c.time, near.time - 1e-2), high = std::min(end, near.time + 1e-2);
+        for (int i = 0; i < 100 && high > low; ++i) {
+          const double a = low + (high - low) / 3, b = high - (high - low) / 3;
+          (gap(a) < gap(b) ? high : low) = gap(a) < gap(b) ? b : a;
+        }
+        const double at = gap(0.5 * (low + high)) < near.gap ? 0.5 * (low + high) : near.time;
+        best = {at, gap(at), c.piece.place(at), target.at(motions, at), c.piece.speed_at(at)};
+      }
+    }
+    c.time = end;
+    // Long past it: what turns about and comes again is another pass.
+    if (best.off < kFine || (best.off < 1 && c.time > best.time + 0.25)) break;
+  }
+  return best;
+}
+
+namespace {
+
+/// Turns the direction of a way that nearly arrives until it does: Newton's method on the two components of
+/// the miss across the flight, with slopes from differences. For paths that answer little to where they are
+/// pointed.
+void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& from, double time,
+                 const AimedAt& target, BodyId thrower, Aimed& best) {
+  const Vec3 side = any_perpendicular(best.direction), rise = cross(best.direction, side),
+             ahead = best.direction;
+  const auto direction = [&](double a, double b) {
+    return normalized(ahead + side * std::tan(a) + rise * std::tan(b));
+  };
+  const auto fly = [&](double a, double b) {
+    Course c;
+    c.time = time, c.speed = best.speed, c.target = target.body, c.thrower = thrower, c.aim = best.meets;
+    set_off(c, shot.path, from, direction(a, b), motions.arena().gravity());
+    return fly_past(motions, shot.path, c, shot.life_s, target);
+  };
+  double a = 0, b = 0, step = 1;
+  Pass here = fly(a, b);
+  for (int round = 0; round < 40 && here.off > 1e-10 && step > 1e-4; ++round) {
+    const Vec3 way =
+        here.velocity - (target.body.empty() ? Vec3{} : motions.velocity(target.body, here.time));
+    if (!(length(way) > 0)) return;
+    const Vec3 u = any_perpendicular(normalized(way)), v = cross(normalized(way), u);
+    constexpr double kTurn = 1e-4;
+    const auto miss = [&](const Pass& p) { return p.place - p.target; };
+    const Vec3 m = miss(here), by_a = (miss(fly(a + kTurn, b)) - m) / kTurn,
+               by_b = (miss(fly(a, b + kTurn)) - m) / kTurn;
+    const double ua = dot(u, by_a), ub = dot(u, by_b), va = dot(v, by_a), vb = dot(v, by_b),
+                 whole = ua * vb - ub * va;
+    if (whole == 0) return;
+    double da = -(vb * dot(u, m) - ub * dot(v, m)) / whole, db = -(ua * dot(v, m) - va * dot(u, m)) / whole;
+    const double size = std::hypot(da, db), most = 0.3;
+    if (size > most) da *= most / size, db *= most / size;
+    bool nearer = false;
+    for (step = 1; step > 1e-4 && !nearer; step *= 0.5) {
+      const Pass there = fly(a + da * step, b + db * step);
+      nearer = there.off < here.off;
+      if (nearer) a += da * step, b += db * step, here = there;
+    }
+  }
+  if (here.off >= best.off) return;
+  best.direction = direction(a, b), best.off = here.off, best.time_s = here.time - time,
+  best.meets = here.target;
+}
+
+}  // namespace
+
+std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot, const Vec3& from,
+                                double time, double speed, const AimedAt& target, BodyId thrower,
+                                double& more_speed) {
+  const Vec3 gravity = motions.arena().gravity();
+  const auto* falling = std::get_if<FallingPath>(&shot.path);
+  const auto* guided = std::get_if<GuidedPath>(&shot.path);
+  const Vec3 down = falling != nullptr ? gravity * falling->gravity : Vec3{};
+  const Vec3 now = target.at(motions, time);
+  const Vec3 velocity = target.body.empty() ? Vec3{} : motions.velocity(target.body, time);
+  double fastest = speed;
+  if (const auto* straight = std::get_if<StraightPath>(&shot.path);
+      straight != nullptr && straight->acceleration > 0) {
+    fastest = std::min(straight->top_speed, speed + straight->acceleration * shot.life_s);
+  }
+  Arcs first = arcs(from, {now, velocity}, fastest, down);
+  // What is slowed down needs more than the closed form says: the least-speed arc is where its search starts.
+  const bool slowed = falling != nullptr && falling->drag > 0;
+  if (first.count == 0 && slowed)
+    first.arc[0] = least_speed_arc(from, {now, velocity}, down), first.count = 1;
+  more_speed = first.more_speed;
+  std::vector<Aimed> out;
+  for (std::size_t i = 0; i < first.count; ++i) {
+    if (falling == nullptr && i > 0) break;
+    Vec3 goal = first.arc[i].meets;  // what it is thrown at so as to meet the target
+    Aimed best;
+    best.off = std::numeric_limits<double>::infinity();
+    double step = 1;
+    Vec3 best_goal = goal;
+    const int most_rounds = guided != nullptr ? 1 : 120;
+    for (int round = 0; round < most_rounds; ++round) {
+      Vec3 direction = goal - from;
+      if (falling != nullptr) {
+        const Arcs there = arcs(from, {goal, {}}, speed, down);
+        if (there.count > 0) {
+          direction = there.arc[std::min(i, there.count - 1)].velocity;
+        } else {
+          direction = least_speed_arc(from, {goal, {}}, down).velocity;
+        }
+      }
+      if (!(length(direction) > 0)) break;
+      Course c;
+      c.time = time, c.speed = speed, c.target = target.body, c.thrower = thrower, c.aim = goal;
+      set_off(c, shot.path, from, normalized(direction), gravity);
+      const Pass pass = fly_past(motions, shot.path, c, shot.life_s, target);
+      if (pass.off < best.off) {
+        best.direction = normalized(direction), best.speed = speed, best.time_s = pass.time - time;
+        best.meets = pass.target, best.off = pass.off, best.high = i == 1;
+        best_goal = goal, step = std::min(1.0, 1.5 * step);
+        if (best.off < 1e-10) break;
+      } else {
+        step *= 0.5;
+        if (step < 1e-6) break;
+      }
+      goal = best_goal + (pass.off <= best.off ? pass.target - pass.place : best.meets - pass.place) * step;
+      if (pass.off > best.off) goal = best_goal + (goal - best_goal) * step;
+    }
+    const bool near_enough = best.off <= (guided != nullptr ? 1e-3 : 1e-9) || !std::isfinite(best.off);
+    if (!near_enough && (guided == nullptr || guided->lead))
+      turn_toward(motions, shot, from, time, target, thrower, best);
+    // A pure pursuer cannot be aimed any better than it homes: it arrives when it strikes.
+    double arrives = 1e-3;
+    if (guided != nullptr && !guided->lead && !target.body.empty()) {
+      arrives = std::max(arrives, shot.radius + motions.arena().reach_around_center(target.body));
+    }
+    if (best.off <= arrives) out.push_back(best);
+  }
+  return out;
+}
+
+}  // namespace detail
+
+namespace {
+
+std::string needs(double more_speed) {
+  std::array<char, 32> text;
+  const auto done =
+      std::to_chars(text.data(), text.data() + text.size(), more_speed, std::chars_format::fixed, 2);
+  return "needs " + std::string(text.data(), done.ptr) + " m/s more";
+}
+
+/// The first wall on the way, before the meeting.
+void look_for_walls(const Arena& arena, const detail::Motions& motions, const Attack& attack,
+                    const Vec3& from, const detail::AimedAt& target, BodyId thrower, Aimed& way) {
+  using namespace detail;
+  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  const Flyer flyer = flyer_of(shot);
+  Course c;
+  c.speed = way.speed, c.target = target.body, c.thrower = thrower, c.aim = way.meets;
+  set_off(c, shot.path, from, way.direction, arena.gravity());
+  while (c.time < way.time_s && !way.blocked_by) {
+    if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) return;
+    double end = std::min({c.piece.end, way.time_s, c.time + 0.25});
+    const double start = c.time;
+    arena.walls_touching(c.piece.bounds(start, end).grown(flyer.reach() + 1e-6), [&](WallId wall) {
+      if (!arena.blocks(wall).has(Passage::shots)) return;
+      const auto t = touch_hitbox(flyer, c.piece, start, end, arena.wall(wall).box, standing());
+      if (!t) return;
+      end = *t;
+      way.blocked_by = wall, way.blocked_at = c.piece.place(*t);
+    });
+    c.time = std::max(end, std::nextafter(start, way.time_s));
+  }
+}
+
+}  // namespace
+
+const Aimed* AimReport::best() const {
+  for (const Aimed& w : ways) {
+    if (!w.blocked_by) return &w;
+  }
+  return nullptr;
+}
+
+AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
+  AimReport out;
+  out.problems = check(arena, attack, launch);
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  if (shot == nullptr) out.problems.push_back({"/attack", "is no shot", "an attack with a \"shot\""});
+  const auto target = out.problems.empty() ? detail::aimed_at(arena, launch) : std::nullopt;
+  if (out.problems.empty() && !target) {
+    out.problems.push_back({"/launch/toward", "is no point", "a body or a place"});
+  }
+  if (!out.problems.empty()) return out;
+  const detail::Motions motions(arena);
+  const Vec3 from = detail::muzzle_point(arena, launch);
+  if (const auto* lob = std::get_if<LobPath>(&shot->path)) {
+    // Made to arrive: the arc says how fast.
+    detail::Course c;
+    c.target = target->body, c.thrower = launch.by, c.aim = target->at(motions, 0);
+    for (int round = 0; round < 60; ++round) {
+      detail::Course tried = c;
+      detail::set_off(tried, shot->path, from, {1, 0, 0}, arena.gravity());
+      const Vec3 there = lob->follows ? c.aim : target->at(motions, std::min(tried.arrives, 1e9));
+      if (length(there - c.aim) < 1e-12) break;
+      c.aim = there;
+    }
+    detail::set_off(c, shot->path, from, {1, 0, 0}, arena.gravity());
+    const detail::Pass pass = detail::fly_past(motions, shot->path, c, shot->life_s, *target);
+    out.ways.push_back(
+        {normalized(c.piece.velocity), c.speed, pass.time, pass.target, pass.off, false, {}, {}});
+  } else {
+    const double speed = std::visit(
+        [](const auto& p) {
+          if constexpr (requires { p.speed; }) return p.speed;
+          return 0.0;
+        },
+        shot->path);
+    out.ways = detail::ways_to_meet(motions, *shot, from, 0, speed, *target, launch.by, out.more_speed);
+  }
+  if (out.ways.empty()) {
+    out.problem =
+        out.more_speed > 0 ? needs(out.more_speed) : "no way was found that arrives within its lifetime";
+  }
+  for (Aimed& way : out.ways) look_for_walls(arena, motions, attack, from, *target, launch.by, way);
+  return out;
+}
+
+Aiming lob_beyond(const Arena& arena, const Launch& launch, double distance) {
+  const auto point = detail::aim_point(arena, launch);
+  if (!point) return Aiming::direct;
+  return length(*point - detail::muzzle_point(arena, launch)) <= distance ? Aiming::lead : Aiming::high;
+}
+
+}  // namespace dardo

@@ -1,0 +1,33 @@
+#pragma once
+#include "dardo/aim/arc.hpp"
+#include "dardo/resolve/aimed.hpp"
+#include "resolve/detail/touch.hpp"
+
+namespace dardo::detail {
+
+/// A target on the move: a point of a body's frame, or a place.
+struct AimedAt {
+  BodyId body;
+  Vec3 point;  ///< in the body's frame, or in the world
+
+  Vec3 at(const Motions& motions, double time) const {
+    return body.empty() ? point : motions.leg(body, time).at(time) * point;
+  }
+};
+std::optional<AimedAt> aimed_at(const Arena& arena, const Launch& launch);
+
+/// Where a shot passes nearest to its target.
+struct Pass {
+  double time = 0, off = 0;
+  Vec3 place, target, velocity;
+};
+Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
+              const AimedAt& target);
+
+/// The ways to meet the target from a place at a time, lower arc first; those that a search could not make
+/// arrive are left out.
+std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot, const Vec3& from,
+                                double time, double speed, const AimedAt& target, BodyId thrower,
+                                double& more_speed);
+
+}  // namespace dardo::detail

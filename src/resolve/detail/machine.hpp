@@ -1,0 +1,155 @@
+#pragma once
+#include <cstring>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <vector>
+
+#include "resolve/detail/flight.hpp"
+
+namespace dardo::detail {
+
+/// Plain data into bytes, and back; false when there are not enough.
+template <class Plain>
+void put(std::string& out, const Plain& value) {
+  static_assert(std::is_trivially_copyable_v<Plain>);
+  out.append(reinterpret_cast<const char*>(&value), sizeof value);
+}
+template <class Plain>
+bool take(std::string_view& in, Plain& value) {
+  static_assert(std::is_trivially_copyable_v<Plain>);
+  if (in.size() < sizeof value) return false;
+  std::memcpy(&value, in.data(), sizeof value);
+  in.remove_prefix(sizeof value);
+  return true;
+}
+
+/// What became of one shot, for those who want to know.
+struct Flown {
+  std::uint32_t launch = 0, stage = 0, number = 0, cause = 0;
+  Ended ended = Ended::life;
+  double time = 0;
+  double travelled = 0;
+  Vec3 place;
+  Blocker by;
+  Course course;  ///< at its end
+  bool over = false;
+};
+
+/// Told of everything as it happens, in order of time.
+class Listener {
+ public:
+  /// Whether the struck body fell by it, from this moment on.
+  virtual bool on_strike(const Strike& strike) = 0;
+  virtual void on_end(const Flown&) {}
+  /// A stretch that a shot has flown, with no contact but perhaps at its end.
+  virtual void on_way(const Flight&, const std::vector<Piece>&) {}
+  /// An instant of an area or a ray that follows from something, with its marks.
+  virtual void on_instant(const Outcome&) {}
+
+ protected:
+  ~Listener() = default;
+};
+
+/// The discrete-event machine: it keeps what comes next of every flight, decides the earliest, lets
+/// follow-ups start at that instant, and asks anew only those flights whose answer that has changed. Whole
+/// resolution lets it run to its end, a running game to the end of the tick; nothing else differs.
+class Machine {
+ public:
+  explicit Machine(const Arena& arena, Arena* movable = nullptr)
+      : arena_(arena), movable_(movable), motions_(arena), stands_(arena) {}
+  Machine(const Machine&) = delete;
+  Machine& operator=(const Machine&) = delete;
+
+  Motions& motions() { return motions_; }
+  Standing& standing() { return stands_; }
+  void keep_ways(bool keep) { keep_ways_ = keep; }
+  void set_bounds(const std::optional<Bounds>& bounds) { bounds_ = bounds; }
+
+  /// Puts the launch into the table. Its attack sets off with `set_off`.
+  std::uint32_t add(std::shared_ptr<const Plan> plan, const Launch& launch, std::uint32_t number);
+  Launched& launched(std::uint32_t slot) { return launches_[slot]; }
+  const Launched& launched(std::uint32_t slot) const { return launches_[slot]; }
+  /// A launch that sets off when `set_off_waiting` is called.
+  void wait(std::uint32_t launch) { waiting_.push_back(launch); }
+  void set_off_waiting(double time, Listener& listener);
+  /// Gives the place in the table back when nothing of the launch is under way.
+  void release_if_over(std::uint32_t launch);
+  /// Sets a shot's flights off from the attacker at this time, or carries an instant out.
+  void set_off(std::uint32_t launch, double time, Listener& listener);
+  /// What follows from a strike of an attack that was carried out elsewhere.
+  void follow_strike(std::uint32_t launch, std::uint32_t stage, const Strike& strike, std::uint32_t number,
+                     Listener& listener);
+  void follow_end(std::uint32_t launch, const Vec3& place, const Vec3& direction, Listener& listener);
+
+  /// Everything up to a time, that included. Tells who is struck, in order.
+  void advance(double until, Listener& listener);
+  bool idle() const { return alive_ == 0; }
+  std::size_t in_flight() const { return alive_; }
+  /// Calls `visit(flight)` for every shot in flight.
+  template <class Visit>
+  void each_flight(Visit&& visit) const {
+    for (const Flight& f : flights_) {
+      if (f.alive) visit(f);
+    }
+  }
+  /// A body is gone or fallen, or has been moved by other means than its leg.
+  void forget_target(BodyId body, double time);
+
+  /// The whole state but for the plans: restoring it into a machine with the same plans continues to the bit.
+  void save(std::string& out, const std::vector<std::shared_ptr<const Plan>>& plans) const;
+  /// False when the bytes are not whole; nothing has changed then.
+  bool restore(std::string_view in, const std::vector<std::shared_ptr<const Plan>>& plans);
+
+ private:
+  struct Next {
+    double time, travelled;
+    std::uint32_t launch, number, slot, version;
+    bool operator<(const Next& o) const {
+      if (time != o.time) return time > o.time;
+      if (travelled != o.travelled) return travelled > o.travelled;
+      if (launch != o.launch) return launch > o.launch;
+      return number > o.number;
+    }
+  };
+
+  const Attack& attack_of(const Flight& f) const { return launches_[f.launch].plan->attack(f.stage); }
+  Surroundings around() const { return {arena_, motions_, stands_, bounds_}; }
+  void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place, const Vec3& direction,
+             BodyId target, const Vec3& aim, std::uint32_t cause, Listener& listener);
+  Flight& new_flight();
+  void propose(std::uint32_t slot, Listener& listener);
+  void decide(std::uint32_t slot, Listener& listener);
+  void strike(Flight& flight, const Event& event, Listener& listener);
+  bool meet_wall(std::uint32_t slot, const Event& event, Listener& listener);
+  void end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener);
+  void follow(const Flight& flight, Then::When when, const Vec3& place, std::uint32_t cause,
+              Listener& listener);
+  void start(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place, const Vec3& direction,
+             BodyId target, const Vec3& aim, std::uint32_t cause, Listener& listener);
+  void instant(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, std::uint32_t cause,
+               Listener& listener);
+  bool pick_anew(Flight& flight);
+  std::uint32_t tell(Strike& strike, Launched& launched, Listener& listener);
+
+  const Arena& arena_;
+  Arena* movable_;
+  std::unique_ptr<Arena> copy_;
+  Motions motions_;
+  Standing stands_;
+  std::optional<Bounds> bounds_;
+  std::vector<Launched> launches_;
+  std::vector<std::uint32_t> free_launches_, waiting_;
+  std::vector<Flight> flights_;
+  std::vector<Event> events_;            ///< of each flight
+  std::vector<std::uint32_t> versions_;  ///< of each flight: which of its events in the queue is meant
+  std::vector<std::vector<Piece>> ways_;
+  std::vector<std::uint32_t> free_;
+  std::vector<Next> queue_;
+  std::size_t alive_ = 0;
+  double until_ = 0;
+  bool keep_ways_ = false;
+};
+
+}  // namespace dardo::detail

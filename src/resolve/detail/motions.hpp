@@ -1,0 +1,91 @@
+#pragma once
+#include <limits>
+#include <span>
+#include <vector>
+
+#include "dardo/arena/arena.hpp"
+
+namespace dardo::detail {
+
+/// Where bodies are at any time: on their tracks; else where the arena has them, or on the way there that a
+/// running game's tick has opened.
+class Motions {
+ public:
+  explicit Motions(const Arena& arena) : arena_(&arena) {}
+
+  /// The tick: bodies of `legs` (by slot, empty end for those without) move so until `end`.
+  void open(double end, std::span<const Leg> legs, std::span<const BodyId> fast, double slow_way) {
+    end_ = end, legs_ = legs, fast_ = fast, slow_way_ = slow_way;
+  }
+
+  const Arena& arena() const { return *arena_; }
+  /// The leg that holds `time`.
+  Leg leg(BodyId body, double time) const {
+    const auto& track = arena_->body(body).track;
+    if (!track.empty()) return leg_at(track, time);
+    if (body.index < legs_.size() && !legs_[body.index].still()) return legs_[body.index];
+    constexpr double kEver = std::numeric_limits<double>::infinity();
+    return {-kEver, kEver, arena_->body(body).pose, {}, {0, 0, 1}, 0};
+  }
+  Vec3 center(BodyId body, double time) const {
+    return leg(body, time).at(time) * arena_->center_in_frame(body);
+  }
+  Vec3 velocity(BodyId body, double time) const { return leg(body, time).velocity; }
+  /// Up to when the legs of a body without a track are known.
+  double known_until() const { return end_; }
+  bool any_moves() const { return !fast_.empty() || slow_way_ > 0 || !arena_->tracked().empty(); }
+
+  /// Bodies that move, and may be in the box at some moment or be kept there by the arena; some others, too.
+  template <class Visit>
+  void movers_near(const Bounds& box, Visit&& visit) const {
+    for (const BodyId b : arena_->tracked()) visit(b);
+    for (const BodyId b : fast_) {
+      if (arena_->has(b)) visit(b);
+    }
+    if (slow_way_ > 0) arena_->bodies_touching(box.grown(slow_way_), visit);
+  }
+  /// Bodies whose hitboxes may touch `box` between two times; some others, too. A body may come twice.
+  template <class Visit>
+  void bodies_near(const Bounds& box, double from, double to, Visit&& visit) const {
+    for (const BodyId b : arena_->tracked()) {
+      if (overlaps(way_bounds(b, from, to), box)) visit(b);
+    }
+    for (const BodyId b : fast_) {
+      if (arena_->has(b) && overlaps(way_bounds(b, from, to), box)) visit(b);
+    }
+    arena_->bodies_touching(box.grown(slow_way_), [&](BodyId b) {
+      if (arena_->body(b).track.empty()) visit(b);
+    });
+  }
+
+ private:
+  Bounds way_bounds(BodyId body, double from, double to) const {
+    Bounds out;
+    for (double t = from;;) {
+      const Leg l = leg(body, t);
+      const Vec3 center = arena_->center_in_frame(body);
+      const double until = std::min(l.end, to);
+      // A body that turns swings its middle about its origin.
+      const double swing = l.turn_rate != 0 ? 2 * length(center) : 0;
+      const double r = arena_->reach_around_center(body) + swing;
+      const Vec3 a = l.at(t) * center, b = l.at(std::max(t, until)) * center;
+      out.add(Bounds{a, a}.grown(r)), out.add(Bounds{b, b}.grown(r));
+      if (!(until < to) || !(until > t)) {
+        if (until < to) {  // a jump: go on with what comes after it
+          t = std::nextafter(t, to + 1);
+          continue;
+        }
+        return out;
+      }
+      t = until;
+    }
+  }
+
+  const Arena* arena_;
+  double end_ = std::numeric_limits<double>::infinity();
+  std::span<const Leg> legs_;
+  std::span<const BodyId> fast_;
+  double slow_way_ = 0;
+};
+
+}  // namespace dardo::detail

@@ -1,0 +1,70 @@
+#pragma once
+#include <array>
+#include <cstdint>
+#include <limits>
+
+#include "dardo/attack/attack.hpp"
+#include "resolve/detail/motions.hpp"
+
+// How a shot flies while nothing is in its way.
+namespace dardo::detail {
+
+/// A stretch of the way: a cubic in time, exact for straight and falling paths.
+struct Piece {
+  double start = 0, end = 0;
+  Vec3 at, velocity, acceleration, jerk;  ///< at the start
+
+  Vec3 place(double time) const {
+    const double s = time - start;
+    return at + (velocity + (acceleration * 0.5 + jerk * (s / 6)) * s) * s;
+  }
+  Vec3 speed_at(double time) const {
+    const double s = time - start;
+    return velocity + (acceleration + jerk * (s * 0.5)) * s;
+  }
+  bool straight() const { return acceleration == Vec3{} && jerk == Vec3{}; }
+  /// No point of the stretch between two times is faster or bends more.
+  double most_speed(double from, double to) const;
+  double most_acceleration(double from, double to) const;
+  /// A box around the stretch between two times.
+  Bounds bounds(double from, double to) const;
+  /// Its length between two times, to 1e-9 of itself.
+  double length(double from, double to) const;
+};
+
+/// Where a flight stands, and what its law remembers: plain data.
+struct Course {
+  double time = 0;  ///< everything is known up to here
+  double travelled = 0;
+  Piece piece;  ///< holds `time`, or ends there
+  double born = 0;
+  Vec3 origin;
+  Vec3 aim;              ///< where it is thrown at; of a curve: the turning point
+  Vec3 turned_at;        ///< of a curve: where the way back began
+  double parameter = 0;  ///< of a curve: 0 to 1 along the leg
+  double arrives = 0;    ///< of a lob: when
+  double drop = 0;       ///< of a lob: gravity, m/s²
+  double target_lost = std::numeric_limits<double>::infinity();  ///< from then on it flies on
+  BodyId target;
+  BodyId thrower;
+  double speed = 0;  ///< of this shot, with its variation and what walls have taken
+  bool coming_back = false, climbed = false, free = false;  ///< free: off its course after a rebound
+
+  Vec3 place() const { return piece.place(time); }
+  Vec3 velocity() const { return piece.speed_at(time); }
+};
+
+/// What happens at the end of a piece by the law alone.
+enum class Milestone : std::uint8_t { none, turned, returned, arrived, stopped };
+
+/// Sets off: from a place along a direction (one metre long), at the course's speed.
+void set_off(Course& course, const ShotPath& path, const Vec3& from, const Vec3& direction,
+             const Vec3& gravity);
+
+/// Makes the next piece, which starts at the course's time. Called when the last one is used up.
+Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions);
+
+/// Off its course at a time: from now on it flies on from `velocity` as its kind does when nothing guides it.
+void deflect(Course& course, const ShotPath& path, const Vec3& velocity, const Motions& motions);
+
+}  // namespace dardo::detail

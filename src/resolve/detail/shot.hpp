@@ -1,0 +1,63 @@
+#pragma once
+#include <vector>
+
+#include "resolve/detail/machine.hpp"
+
+namespace dardo::detail {
+
+/// A whole launch of an attack, from its start to the end of everything that follows from it, as a listener
+/// of the machine; and, for a shot, how the gates of geometry read for each body.
+class WholeRun final : public Listener {
+ public:
+  explicit WholeRun(Outcome& outcome) : outcome_(outcome) {}
+
+  bool on_strike(const Strike& strike) override;
+  void on_end(const Flown& flown) override;
+  void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
+  void on_instant(const Outcome& outcome) override;
+
+  struct Way {
+    std::uint32_t stage = 0;
+    std::vector<Piece> pieces;
+    Flown end;
+  };
+  /// By the number of the shot.
+  const std::vector<Way>& ways() const { return ways_; }
+  void draw(const Plan& plan) const;
+
+ private:
+  Way& way(std::uint32_t number);
+
+  Outcome& outcome_;
+  std::vector<Way> ways_;
+};
+
+/// How the gates of geometry read for the shots that the attack itself sends off.
+class ShotJudge {
+ public:
+  ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run);
+  Reading reach(BodyId body) const;
+  Reading sight(BodyId body) const;
+  Reading cap(BodyId body, const Outcome& outcome) const;
+
+ private:
+  /// A shot's way, and how it would have gone on had nothing been in it.
+  struct Ghost {
+    std::vector<Piece> pieces;
+    Flown end;
+  };
+  /// The first contact with a body on any ghost, or else how near one gets.
+  struct Meeting {
+    bool touches = false;
+    double gap = 0, time = 0, travelled = 0;
+    const Ghost* ghost = nullptr;
+  };
+  Meeting meet(BodyId body) const;
+
+  const Attempt& attempt_;
+  const Motions& motions_;
+  Flyer flyer_;
+  std::vector<Ghost> ghosts_;
+};
+
+}  // namespace dardo::detail

@@ -1,0 +1,106 @@
+#pragma once
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <optional>
+
+#include "resolve/detail/path.hpp"
+
+// When something that flies touches something that moves.
+namespace dardo::detail {
+
+/// The first time in [from, to] at which a gap closes, or nothing. `gap(t)` is how far apart they are (below
+/// 0: they overlap); it changes no faster than `speed`, and the way on which it is measured bends no more
+/// than `bend` (m/s²). Stretches that cannot hold a contact are ruled out: by the gaps at both ends, which
+/// shrink no faster than the way is long, and because a squared distance lies above its chord less a
+/// parabola. The rest is cut in two, the earlier half first, down to a way of `fine`, which still counts as
+/// contact.
+template <class Gap>
+std::optional<double> first_touch(Gap&& gap, double from, double to, double speed, double bend, double fine) {
+  struct Stretch {
+    double from, to, gap_from, gap_to;
+  };
+  std::array<Stretch, 96> open;
+  std::size_t count = 0;
+  const double at_from = gap(from);
+  if (at_from <= fine) return from;
+  if (!(to > from)) return std::nullopt;
+  open[count++] = {from, to, at_from, gap(to)};
+  while (count > 0) {
+    const Stretch s = open[--count];
+    const double time = s.to - s.from, way = speed * time, near = std::min(s.gap_from, s.gap_to);
+    if (s.gap_from + s.gap_to > way + fine) continue;
+    if (near > 0) {
+      const double bent = (speed * speed + (near + 2 * way) * bend) * time * time / 4;
+      if (near * near > bent + fine * fine) continue;
+    }
+    if (way <= fine || count + 2 > open.size()) {
+      if (near <= fine) return s.gap_from <= fine ? s.from : s.to;
+      continue;
+    }
+    const double middle = 0.5 * (s.from + s.to);
+    if (!(middle > s.from && middle < s.to)) {
+      if (near <= fine) return s.to;
+      continue;
+    }
+    const double between = gap(middle);
+    if (between > 0) open[count++] = {middle, s.to, between, s.gap_to};
+    open[count++] = {s.from, middle, s.gap_from, between};
+  }
+  return std::nullopt;
+}
+
+/// How near the gap gets in [from, to], to `fine`, and when.
+struct Approach {
+  double gap = 0, time = 0;
+};
+template <class Gap>
+Approach nearest_approach(Gap&& gap, double from, double to, double speed, double fine) {
+  Approach best{gap(from), from};
+  struct Stretch {
+    double from, to, gap_from, gap_to;
+  };
+  std::array<Stretch, 128> open;
+  std::size_t count = 0;
+  const double at_to = gap(to);
+  if (at_to < best.gap) best = {at_to, to};
+  open[count++] = {from, to, best.time == from ? best.gap : gap(from), at_to};
+  for (int rounds = 0; count > 0 && rounds < 4000; ++rounds) {
+    const Stretch s = open[--count];
+    if (0.5 * (s.gap_from + s.gap_to - speed * (s.to - s.from)) >= best.gap - fine || count + 2 > open.size())
+      continue;
+    const double middle = 0.5 * (s.from + s.to), between = gap(middle);
+    if (between < best.gap) best = {between, middle};
+    open[count++] = {middle, s.to, between, s.gap_to};
+    open[count++] = {s.from, middle, s.gap_from, between};
+  }
+  return best;
+}
+
+/// What flies: a ball around the place, or a shape that looks along its way.
+struct Flyer {
+  double radius = 0;
+  const Shape* shape = nullptr;
+
+  /// No part of it is farther from its place.
+  double reach() const;
+  /// From the place and velocity into the world.
+  Pose pose(const Vec3& place, const Vec3& velocity) const;
+};
+
+/// How far the flyer is from a hitbox (in its body's frame) at a time.
+double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg);
+
+/// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.
+std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
+                                   const Shape& hitbox, const Leg& leg);
+/// The normal of the hitbox where the flyer touches it, in the world, and the point.
+Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg);
+
+/// The leg of what never moves.
+inline Leg standing() {
+  constexpr double kEver = std::numeric_limits<double>::infinity();
+  return {-kEver, kEver, {}, {}, {0, 0, 1}, 0};
+}
+
+}  // namespace dardo::detail

@@ -1,0 +1,659 @@
+#include "resolve/detail/machine.hpp"
+
+#include <algorithm>
+#include <numbers>
+
+#include "geometry/detail/kernels.hpp"
+#include "resolve/detail/aim_point.hpp"
+#include "resolve/detail/aimed.hpp"
+#include "resolve/detail/chance.hpp"
+
+namespace dardo::detail {
+namespace {
+
+constexpr double kEver = std::numeric_limits<double>::infinity();
+constexpr double kPi = std::numbers::pi;
+/// Two rebounds closer together than this are rest.
+constexpr double kRest = 1e-4;
+
+double speed_of(const ShotPath& path) {
+  return std::visit(
+      [](const auto& p) {
+        if constexpr (requires { p.speed; }) return p.speed;
+        return 0.0;  // thrown to arrive: the arc says how fast
+      },
+      path);
+}
+
+/// The direction of one shot of a volley.
+Vec3 spread(const Volley& volley, const Vec3& direction, std::uint64_t seed, std::uint32_t number,
+            std::uint32_t index) {
+  const double u = chance(seed, number, Draw::spread, 0),
+               around = 2 * kPi * chance(seed, number, Draw::spread, 1);
+  switch (volley.spread) {
+    case Volley::Spread::none: return direction;
+    case Volley::Spread::cone:  // evenly over the cap's area
+      return turned_aside(direction, std::acos(1 - u * (1 - std::cos(volley.angle))), around);
+    case Volley::Spread::gauss:
+      return turned_aside(direction, std::min(kPi, volley.angle * std::sqrt(-2 * std::log(1 - u))), around);
+    case Volley::Spread::fan: {
+      const double share = volley.count > 1 ? static_cast<double>(index) / (volley.count - 1) - 0.5 : 0;
+      return Rotation::about({0, 0, 1}, volley.angle * share) * direction;
+    }
+    case Volley::Spread::ring: return turned_aside(direction, volley.angle, 2 * kPi * index / volley.count);
+  }
+  return direction;
+}
+
+bool lists(const std::vector<std::string>& words, const std::string& word) {
+  return std::find(words.begin(), words.end(), word) != words.end();
+}
+
+}  // namespace
+
+std::uint32_t Machine::add(std::shared_ptr<const Plan> plan, const Launch& launch, std::uint32_t number) {
+  if (free_launches_.empty()) {
+    free_launches_.push_back(static_cast<std::uint32_t>(launches_.size()));
+    launches_.emplace_back();
+  }
+  const std::uint32_t slot = free_launches_.back();
+  free_launches_.pop_back();
+  launches_[slot] = {std::move(plan), launch, arena_.body(launch.by).faction, number, 0, 0, 0, true};
+  return slot;
+}
+
+void Machine::release_if_over(std::uint32_t launch) {
+  Launched& l = launches_[launch];
+  if (!l.used || l.alive > 0) return;
+  l = {};
+  free_launches_.push_back(launch);
+}
+
+void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
+  const Launch& l = launches_[launch].launch;
+  until_ = time;
+  const Vec3 muzzle = muzzle_point(arena_, l);
+  Vec3 direction = aim_direction(arena_, l, muzzle);
+  BodyId target;
+  if (const auto* at = std::get_if<AtBody>(&l.toward)) target = at->body;
+  const Vec3 aim =
+      aim_point(arena_, l).value_or(muzzle + direction * launches_[launch].plan->attack(0).reach.far);
+  const auto* shot = std::get_if<ShotDelivery>(&launches_[launch].plan->attack(0).delivery);
+  const auto at = aimed_at(arena_, l);
+  if (l.aim != Aiming::direct && shot != nullptr && at) {
+    double more_speed = 0;
+    const auto ways =
+        ways_to_meet(motions_, *shot, muzzle, time, speed_of(shot->path), *at, l.by, more_speed);
+    // Without a way it flies straight at it.
+    if (!ways.empty()) direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
+  }
+  start(launch, 0, time, muzzle, direction, target, aim, 0, listener);
+}
+
+void Machine::set_off_waiting(double time, Listener& listener) {
+  for (std::size_t i = 0; i < waiting_.size(); ++i) {
+    const std::uint32_t launch = waiting_[i];
+    // Whoever fell before it came to that does not attack any more.
+    if (arena_.has(launches_[launch].launch.by) && stands_(launches_[launch].launch.by))
+      set_off(launch, time, listener);
+    release_if_over(launch);
+  }
+  waiting_.clear();
+}
+
+void Machine::start(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place,
+                    const Vec3& direction, BodyId target, const Vec3& aim, std::uint32_t cause,
+                    Listener& listener) {
+  if (std::holds_alternative<ShotDelivery>(launches_[launch].plan->attack(stage).delivery)) {
+    spawn(launch, stage, time, place, direction, target, aim, cause, listener);
+  } else {
+    instant(launch, stage, time, {place, direction}, cause, listener);
+  }
+}
+
+Flight& Machine::new_flight() {
+  if (free_.empty()) {
+    free_.push_back(static_cast<std::uint32_t>(flights_.size()));
+    flights_.emplace_back();
+    events_.emplace_back();
+    versions_.push_back(0);
+    ways_.emplace_back();
+  }
+  const std::uint32_t slot = free_.back();
+  free_.pop_back();
+  Flight& f = flights_[slot];
+  auto struck = std::move(f.struck);
+  struck.clear();
+  f = {};
+  f.struck = std::move(struck);
+  f.alive = true;
+  ++alive_;
+  return f;
+}
+
+void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place,
+                    const Vec3& direction, BodyId target, const Vec3& aim, std::uint32_t cause,
+                    Listener& listener) {
+  const Attack& attack = launches_[launch].plan->attack(stage);
+  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  const Vec3 center = arena_.center(launches_[launch].launch.by), arm = place - center;
+  // Nobody shoots through a wall by leaning on it.
+  std::optional<WallContact> leaned_on;
+  if (const double size = length(arm); stage == 0 && size > 0) {
+    leaned_on = first_wall(arena_, {center, arm / size, size}, Passage::shots);
+  }
+  for (std::uint32_t i = 0; i < shot.volley.count; ++i) {
+    Flight& f = new_flight();
+    const auto slot = static_cast<std::uint32_t>(&f - flights_.data());
+    Launched& l = launches_[launch];
+    const std::uint64_t seed = l.launch.seed;
+    f.launch = launch, f.stage = stage, f.number = l.flights++, f.cause = cause;
+    ++l.alive;
+    Course& c = f.course;
+    c.time = time + i * shot.volley.gap_s;
+    c.target = target, c.thrower = l.launch.by;
+    c.speed = speed_of(shot.path) *
+              (1 + shot.volley.speed_variation * (2 * chance(seed, f.number, Draw::speed, 0) - 1));
+    const Vec3 way = spread(shot.volley, direction, seed, f.number, i);
+    const double away = length(aim - place);
+    c.aim = shot.volley.spread == Volley::Spread::none ? aim : place + way * away;
+    if (const auto* lob = std::get_if<LobPath>(&shot.path)) {
+      if (!target.empty() && shot.volley.spread == Volley::Spread::none) {
+        // Thrown where the target will be. The time may depend on the place: found by going back and forth.
+        const Vec3 offset = aim - motions_.center(target, time);
+        for (int round = 0; round < 60; ++round) {
+          Course tried = c;
+          dardo::detail::set_off(tried, shot.path, place, way, arena_.gravity());
+          const Vec3 there =
+              lob->follows ? aim : motions_.center(target, std::min(tried.arrives, 1e9)) + offset;
+          if (length(there - c.aim) < 1e-12) break;
+          c.aim = there;
+        }
+      }
+    } else if (!std::holds_alternative<CurvePath>(shot.path) &&
+               !std::holds_alternative<GuidedPath>(shot.path)) {
+      c.target = l.plan->near(stage) ? target : BodyId{};
+    }
+    dardo::detail::set_off(c, shot.path, place, way, arena_.gravity());
+    f.ends = c.time + shot.life_s;
+    if (leaned_on) {
+      c.piece.at = leaned_on->contact.point;
+      Blocker by;
+      by.wall = leaned_on->wall;
+      end(slot, Ended::muzzle_blocked, by, listener);
+      continue;
+    }
+    propose(slot, listener);
+  }
+}
+
+void Machine::propose(std::uint32_t slot, Listener& listener) {
+  const Flight& f = flights_[slot];
+  ++versions_[slot];
+  if (f.course.time > until_) return;  // of a volley: not yet off
+  std::vector<Piece>* way = keep_ways_ ? &ways_[slot] : nullptr;
+  if (way != nullptr) way->clear();
+  Event& e = events_[slot];
+  e = next_event(f, launches_[f.launch], around(), until_, way);
+  if (e.kind == Event::Kind::none) {
+    if (way != nullptr) listener.on_way(f, *way);
+    flights_[slot].course = e.course;
+    return;
+  }
+  queue_.push_back({e.time, e.course.travelled, launches_[f.launch].number, f.number, slot, versions_[slot]});
+  std::push_heap(queue_.begin(), queue_.end());
+}
+
+void Machine::advance(double until, Listener& listener) {
+  until_ = until;
+  queue_.clear();
+  for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
+    if (flights_[slot].alive) propose(slot, listener);
+  }
+  while (!queue_.empty()) {
+    std::pop_heap(queue_.begin(), queue_.end());
+    const Next next = queue_.back();
+    queue_.pop_back();
+    if (!flights_[next.slot].alive || versions_[next.slot] != next.version) continue;
+    const std::uint32_t launch = flights_[next.slot].launch;
+    decide(next.slot, listener);
+    if (!keep_ways_) release_if_over(launch);
+  }
+}
+
+void Machine::decide(std::uint32_t slot, Listener& listener) {
+  const Event event = events_[slot];
+  if (event.kind == Event::Kind::body && !stands_(event.body)) {  // it fell in the meantime
+    propose(slot, listener);
+    return;
+  }
+  Flight& f = flights_[slot];
+  if (keep_ways_) listener.on_way(f, ways_[slot]);
+  f.course = event.course;
+  const auto over = [&](Ended why) { end(slot, why, {}, listener); };
+  switch (event.kind) {
+    case Event::Kind::none: break;
+    case Event::Kind::body: {
+      Blocker by;
+      by.body = event.body;
+      if (!event.strikes) return end(slot, Ended::body, by, listener);
+      strike(f, event, listener);
+      const auto& shot = std::get<ShotDelivery>(attack_of(flights_[slot]).delivery);
+      if (flights_[slot].strikes >= shot.pierce.bodies) return end(slot, Ended::strike, by, listener);
+      break;
+    }
+    case Event::Kind::wall:
+      if (!meet_wall(slot, event, listener)) return;
+      break;
+    case Event::Kind::life: return over(Ended::life);
+    case Event::Kind::length: return over(Ended::reach);
+    case Event::Kind::slow:
+    case Event::Kind::stopped: return over(Ended::slow);
+    case Event::Kind::out: return over(Ended::bounds);
+    case Event::Kind::returned: return over(Ended::returned);
+    case Event::Kind::arrived: return over(Ended::arrived);
+    case Event::Kind::apex:
+      f.apex_passed = true;
+      follow(Flight(f), Then::When::apex, f.course.place(), f.cause, listener);
+      break;
+    case Event::Kind::near:
+      f.near_passed = true;
+      follow(Flight(f), Then::When::near, f.course.place(), f.cause, listener);
+      break;
+    case Event::Kind::turned:
+      if (std::get<CurvePath>(std::get<ShotDelivery>(attack_of(f).delivery).path).strikes_again)
+        f.struck.clear(), f.strikes = 0;
+      break;
+    case Event::Kind::lost: {
+      const auto* guided = std::get_if<GuidedPath>(&std::get<ShotDelivery>(attack_of(f).delivery).path);
+      const auto rule = guided != nullptr ? guided->lost : GuidedPath::Lost::fly_on;
+      const bool struck = std::any_of(f.struck.begin(), f.struck.end(),
+                                      [&](const Struck& s) { return s.body == f.course.target; });
+      if (rule == GuidedPath::Lost::end && !struck) return over(Ended::lost);
+      f.course.target_lost = kEver;
+      f.course.piece.end = f.course.time;
+      if (rule != GuidedPath::Lost::pick_anew || !pick_anew(f)) f.course.target = {};
+      break;
+    }
+  }
+  propose(slot, listener);
+}
+
+/// The nearest body that the attack may strike, other than the one lost; false when there is none within
+/// reach.
+bool Machine::pick_anew(Flight& f) {
+  const Launched& l = launches_[f.launch];
+  const Attempt attempt{arena_, attack_of(f), l.launch, l.faction, nullptr, &stands_};
+  const Vec3 from = f.course.place();
+  const double far = attempt.attack.reach.far - f.course.travelled;
+  BodyId best;
+  double least = far;
+  motions_.bodies_near(Bounds{from, from}.grown(far), f.course.time, f.course.time, [&](BodyId body) {
+    if (body == f.course.target || !eligible(attempt, body)) return;
+    const double away = length(motions_.center(body, f.course.time) - from);
+    if (away < least || (away == least && !best.empty() && arena_.order(body) < arena_.order(best)))
+      least = away, best = body;
+  });
+  f.course.target = best;
+  return !best.empty();
+}
+
+/// Numbers the strike and tells of it; the number.
+std::uint32_t Machine::tell(Strike& strike, Launched& launched, Listener& listener) {
+  strike.launch = launched.number;
+  const std::uint32_t number = ++launched.strikes;
+  if (listener.on_strike(strike)) {
+    stands_.fall(strike.body);
+    forget_target(strike.body, strike.time_s);
+  }
+  return number;
+}
+
+void Machine::forget_target(BodyId body, double time) {
+  for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
+    Flight& f = flights_[slot];
+    if (!f.alive || f.course.target != body || !(time < f.course.target_lost)) continue;
+    f.course.target_lost = std::max(time, f.course.time);
+    // Asked again by whoever advances: its answer relied on the body.
+    if (f.course.time <= until_) {
+      struct Quiet final : Listener {
+        bool on_strike(const Strike&) override { return false; }
+      } quiet;
+      propose(slot, quiet);
+    }
+  }
+}
+
+void Machine::strike(Flight& f, const Event& event, Listener& listener) {
+  const Attack& attack = attack_of(f);
+  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  const Flyer flyer = flyer_of(shot);
+  const auto& hitboxes = arena_.build(arena_.body(event.body).build).hitboxes;
+  const Leg leg = motions_.leg(event.body, event.time);
+  const Contact contact = contact_at(flyer, f.course.piece, event.time, hitboxes[event.hitbox].shape, leg);
+  std::uint32_t counts = event.hitbox;
+  if (attack.zone == ZoneRule::best) {
+    // What lies on its line as it goes on through the body counts as touched, too.
+    const Pose pose = leg.at(event.time);
+    const Vec3 way = f.course.velocity() - leg.velocity;
+    const double speed = length(way);
+    const Vec3 from = into(pose.turn, f.course.place() - pose.at);
+    const Vec3 through = speed > 0 ? into(pose.turn, way / speed) *
+                                         (2 * arena_.reach_around_center(event.body) + flyer.reach())
+                                   : Vec3{};
+    for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+      if (hitboxes[i].factor > hitboxes[counts].factor &&
+          distance(hitboxes[i].shape, Segment{from, from + through}) <= flyer.reach()) {
+        counts = i;
+      }
+    }
+  }
+  Strike s;
+  s.body = event.body;
+  s.hitbox = counts;
+  s.time_s = event.time;
+  s.distance = f.course.travelled;
+  s.point = contact.point, s.normal = contact.normal;
+  s.power = {attack.power, hitboxes[counts].factor, 1, f.through};
+  if (!shot.pierce.power.empty())
+    s.power.order = shot.pierce.power[std::min<std::size_t>(f.strikes, shot.pierce.power.size() - 1)];
+  s.stage = f.stage, s.cause = f.cause;
+  ++f.strikes;
+  const auto known =
+      std::find_if(f.struck.begin(), f.struck.end(), [&](const Struck& k) { return k.body == event.body; });
+  if (known != f.struck.end()) {
+    known->time = event.time;
+  } else {
+    f.struck.push_back({event.body, event.time});
+  }
+  // A guided shot that has struck its target has done with it.
+  if (f.course.target == event.body && std::holds_alternative<GuidedPath>(shot.path))
+    f.course.target_lost = event.time;
+  const Flight before = f;  // what follows may move the table of flights
+  const std::uint32_t number = tell(s, launches_[before.launch], listener);
+  follow(before, Then::When::strike, s.point, number, listener);
+}
+
+/// Whether the flight goes on.
+bool Machine::meet_wall(std::uint32_t slot, const Event& event, Listener& listener) {
+  Flight* f = &flights_[slot];
+  const auto& shot = std::get<ShotDelivery>(attack_of(*f).delivery);
+  const Wall& wall = arena_.wall(event.wall);
+  const std::string& material = arena_.material(wall.material).name;
+  Blocker by;
+  by.wall = event.wall;
+  const Contact contact =
+      contact_at(flyer_of(shot), f->course.piece, event.time, wall.box, detail::standing());
+  follow(Flight(*f), Then::When::surface, contact.point, f->cause, listener);
+  f = &flights_[slot];
+  const Vec3 velocity = f->course.velocity();
+  const double speed = length(velocity);
+  if (shot.pierce.thickness > 0 && speed > 0 && lists(shot.pierce.materials, material)) {
+    const Vec3 way = velocity / speed;
+    const auto inside = crossing(wall.box, Ray{f->course.place() - way * 1e-6, way, 4 * kMaxCoordinate});
+    const double thickness = inside ? inside->leave - inside->enter : 0;
+    const double left = speed - shot.pierce.speed_loss * thickness;
+    if (thickness <= shot.pierce.thickness && left > 0) {
+      f->through *= std::max(0.0, 1 - shot.pierce.power_loss * thickness);
+      if (left < speed) deflect(f->course, shot.path, way * left, motions_);
+      f->leave(event.wall, event.time + (thickness + 2 * shot.radius + 1e-6) / left);
+      return true;
+    }
+  }
+  const Ricochet& r = shot.ricochet;
+  const double inward = dot(velocity, contact.normal);
+  // Into an edge or a corner: what another wall has turned at this very moment is one contact.
+  const bool same_contact = event.time - f->last_turn < 1e-12 && f->turns > 0;
+  const bool turns = r.count > 0 && (f->turns < r.count || same_contact) &&
+                     (r.materials.empty() || lists(r.materials, material));
+  if (r.count > 0 && inward >= 0) {  // it only brushes past, or leaves already
+    f->leave(event.wall, event.time + 0.2 * kRest);
+    return true;
+  }
+  if (!turns) {
+    end(slot, Ended::wall, by, listener);
+    return false;
+  }
+  Vec3 out = velocity - contact.normal * inward;
+  out = out * (1 - r.friction) - contact.normal * (inward * r.restitution);
+  if (r.jitter > 0) {
+    const std::uint64_t seed = launches_[f->launch].launch.seed;
+    const double size = length(out);
+    const Vec3 off =
+        turned_aside(out / size, r.jitter * std::sqrt(chance(seed, f->number, Draw::jitter, 2 * f->turns)),
+                     2 * kPi * chance(seed, f->number, Draw::jitter, 2 * f->turns + 1));
+    // Never into the wall that it leaves.
+    if (dot(off, contact.normal) > 0) out = off * size;
+  }
+  const double leaves = dot(out, contact.normal);
+  if (!same_contact) {
+    if (f->turns > 0 && event.time - f->last_turn < kRest) {
+      end(slot, Ended::rest, by, listener);
+      return false;
+    }
+    ++f->turns;
+  }
+  f->last_turn = event.time;
+  if (length(out) < std::max(r.least_speed, 1e-9)) {
+    end(slot, Ended::slow, by, listener);
+    return false;
+  }
+  deflect(f->course, shot.path, out, motions_);
+  f->leave(event.wall, event.time + (leaves > 0 ? std::min(1e-7 / leaves, 0.1 * kRest) : 0.1 * kRest));
+  return true;
+}
+
+void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener) {
+  Flight& f = flights_[slot];
+  f.alive = false;
+  --alive_;
+  const Flight done = f;
+  free_.push_back(slot);
+  listener.on_end({done.launch, done.stage, done.number, done.cause, why, done.course.time,
+                   done.course.travelled, done.course.place(), by, done.course, true});
+  if (why != Ended::muzzle_blocked) follow(done, Then::When::end, done.course.place(), done.cause, listener);
+  --launches_[done.launch].alive;
+}
+
+void Machine::follow(const Flight& f, Then::When when, const Vec3& place, std::uint32_t cause,
+                     Listener& listener) {
+  const auto& plan = launches_[f.launch].plan;
+  if (plan->attack(f.stage).then.empty()) return;
+  const Vec3 velocity = f.course.velocity();
+  const double speed = length(velocity);
+  const Vec3 direction = speed > 0 ? velocity / speed : Vec3{1, 0, 0};
+  const std::shared_ptr<const Plan> kept = plan;
+  kept->each_then(f.stage, when, [&](std::uint32_t child) {
+    start(f.launch, child, f.course.time, place, direction, f.course.target, f.course.aim, cause, listener);
+  });
+}
+
+void Machine::follow_strike(std::uint32_t launch, std::uint32_t stage, const Strike& s, std::uint32_t number,
+                            Listener& listener) {
+  const std::shared_ptr<const Plan> plan = launches_[launch].plan;
+  plan->each_then(stage, Then::When::strike, [&](std::uint32_t child) {
+    start(launch, child, s.time_s, s.point, -s.normal, s.body, s.point, number, listener);
+  });
+}
+
+void Machine::follow_end(std::uint32_t launch, const Vec3& place, const Vec3& direction, Listener& listener) {
+  const std::shared_ptr<const Plan> plan = launches_[launch].plan;
+  plan->each_then(0, Then::When::end, [&](std::uint32_t child) {
+    start(launch, child, 0, place, direction, {}, place, 0, listener);
+  });
+}
+
+void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, const Start& from,
+                      std::uint32_t cause, Listener& listener) {
+  const std::shared_ptr<const Plan> plan = launches_[launch].plan;
+  const Attack& attack = plan->attack(stage);
+  // Bodies that move are put where they are at this moment, and back.
+  const Arena* posed = &arena_;
+  std::vector<std::pair<BodyId, Pose>> moved;
+  if (motions_.any_moves()) {
+    if (movable_ == nullptr) copy_ = std::make_unique<Arena>(arena_), movable_ = copy_.get();
+    double reach = attack.reach.far;
+    if (const auto* area = std::get_if<AreaDelivery>(&attack.delivery)) reach = area->radius;
+    // Those that are there at this moment, and those that the arena has there.
+    motions_.movers_near(Bounds{from.place, from.place}.grown(reach), [&](BodyId body) {
+      const Pose& home = movable_->body(body).pose;
+      const bool twice =
+          std::any_of(moved.begin(), moved.end(), [&](const auto& m) { return m.first == body; });
+      if (!twice && !(motions_.leg(body, time).at(time) == home)) moved.emplace_back(body, home);
+    });
+    for (const auto& [body, home] : moved) movable_->move(body, motions_.leg(body, time).at(time));
+    posed = movable_;
+  }
+  Outcome out;
+  {
+    const Launched& l = launches_[launch];
+    const Attempt attempt{*posed, attack, l.launch, l.faction, &from, &stands_};
+    const auto carry_out = [&](auto run) {
+      run.strike(out);
+      if (keep_ways_) run.draw(out);
+    };
+    if (std::holds_alternative<RayDelivery>(attack.delivery)) {
+      carry_out(RayRun(attempt, out));
+    } else {
+      carry_out(AreaRun(attempt, out));
+    }
+  }
+  for (const auto& [body, home] : moved) movable_->move(body, home);
+  if (keep_ways_) listener.on_instant(out);
+  for (Strike& s : out.strikes) {
+    s.time_s = time, s.stage = stage, s.cause = cause;
+    const std::uint32_t number = tell(s, launches_[launch], listener);
+    follow_strike(launch, stage, s, number, listener);
+  }
+}
+
+namespace {
+
+/// The parts of a flight that are plain data.
+struct FlightBytes {
+  std::uint32_t launch, stage, number, cause, strikes, turns, struck;
+  double through, ends, last_turn;
+  std::array<Flight::Leaving, 3> leaving;
+  bool alive, apex_passed, near_passed;
+  Course course;
+};
+/// The parts of a launch that are plain data.
+struct LaunchBytes {
+  std::uint32_t plan, number, flights, strikes, alive, toward;
+  BodyId by, at;
+  Vec3 place;
+  FactionId faction;
+  std::uint64_t seed;
+  Aiming aim;
+  bool used;
+};
+
+void put_text(std::string& out, const std::string& text) {
+  put(out, static_cast<std::uint32_t>(text.size()));
+  out += text;
+}
+bool take_text(std::string_view& in, std::string& text) {
+  std::uint32_t size = 0;
+  if (!take(in, size) || in.size() < size) return false;
+  text = in.substr(0, size);
+  in.remove_prefix(size);
+  return true;
+}
+
+}  // namespace
+
+void Machine::save(std::string& out, const std::vector<std::shared_ptr<const Plan>>& plans) const {
+  const auto count = [&](std::size_t n) { put(out, static_cast<std::uint32_t>(n)); };
+  count(plans.size());
+  count(sizeof(FlightBytes));
+  count(launches_.size());
+  for (const Launched& l : launches_) {
+    const auto plan = std::find(plans.begin(), plans.end(), l.plan) - plans.begin();
+    LaunchBytes b{};
+    b.plan = static_cast<std::uint32_t>(plan), b.number = l.number, b.flights = l.flights,
+    b.strikes = l.strikes;
+    b.alive = l.alive, b.by = l.launch.by, b.faction = l.faction, b.seed = l.launch.seed, b.used = l.used,
+    b.aim = l.launch.aim;
+    b.toward = static_cast<std::uint32_t>(l.launch.toward.index());
+    std::string zone;
+    if (const auto* at = std::get_if<AtBody>(&l.launch.toward)) b.at = at->body, zone = at->zone;
+    if (const auto* place = std::get_if<AtPlace>(&l.launch.toward)) b.place = place->place;
+    if (const auto* along = std::get_if<AlongDirection>(&l.launch.toward)) b.place = along->direction;
+    put(out, b);
+    put_text(out, l.launch.muzzle);
+    put_text(out, zone);
+  }
+  count(flights_.size());
+  for (const Flight& f : flights_) {
+    put(out, FlightBytes{f.launch, f.stage, f.number, f.cause, f.strikes, f.turns,
+                         static_cast<std::uint32_t>(f.struck.size()), f.through, f.ends, f.last_turn,
+                         f.leaving, f.alive, f.apex_passed, f.near_passed, f.course});
+    for (const Struck& s : f.struck) put(out, s);
+  }
+  for (const auto* list : {&free_, &free_launches_, &waiting_}) {
+    count(list->size());
+    for (const std::uint32_t i : *list) put(out, i);
+  }
+}
+
+bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<const Plan>>& plans) {
+  std::uint32_t known = 0, size = 0, count = 0;
+  if (!take(in, known) || known != plans.size() || !take(in, size) || size != sizeof(FlightBytes))
+    return false;
+  std::vector<Launched> launches;
+  std::vector<Flight> flights;
+  if (!take(in, count)) return false;
+  for (std::uint32_t i = 0; i < count; ++i) {
+    LaunchBytes b{};
+    if (!take(in, b) || (b.used && b.plan >= plans.size())) return false;
+    Launched l;
+    std::string zone;
+    if (!take_text(in, l.launch.muzzle) || !take_text(in, zone)) return false;
+    if (b.toward == 1) l.launch.toward = AtBody{b.at, zone};
+    if (b.toward == 2) l.launch.toward = AtPlace{b.place};
+    if (b.toward == 3) l.launch.toward = AlongDirection{b.place};
+    if (b.used) l.plan = plans[b.plan];
+    l.launch.by = b.by, l.launch.seed = b.seed, l.launch.aim = b.aim, l.faction = b.faction;
+    l.number = b.number, l.flights = b.flights, l.strikes = b.strikes, l.alive = b.alive, l.used = b.used;
+    launches.push_back(std::move(l));
+  }
+  if (!take(in, count)) return false;
+  for (std::uint32_t i = 0; i < count; ++i) {
+    FlightBytes b{};
+    if (!take(in, b) || (b.alive && (b.launch >= launches.size() || !launches[b.launch].used ||
+                                     b.stage >= launches[b.launch].plan->size())))
+      return false;
+    Flight f;
+    f.launch = b.launch, f.stage = b.stage, f.number = b.number, f.cause = b.cause, f.course = b.course;
+    f.strikes = b.strikes, f.turns = b.turns, f.through = b.through, f.ends = b.ends;
+    f.leaving = b.leaving, f.last_turn = b.last_turn;
+    f.alive = b.alive, f.apex_passed = b.apex_passed, f.near_passed = b.near_passed;
+    for (std::uint32_t k = 0; k < b.struck; ++k) {
+      Struck s;
+      if (!take(in, s)) return false;
+      f.struck.push_back(s);
+    }
+    flights.push_back(std::move(f));
+  }
+  std::vector<std::uint32_t> free, free_launches, waiting;
+  for (auto* list : {&free, &free_launches, &waiting}) {
+    if (!take(in, count)) return false;
+    for (std::uint32_t i = 0; i < count; ++i) {
+      std::uint32_t slot = 0;
+      if (!take(in, slot)) return false;
+      list->push_back(slot);
+    }
+  }
+  if (!in.empty()) return false;
+  launches_ = std::move(launches), flights_ = std::move(flights);
+  free_ = std::move(free), free_launches_ = std::move(free_launches);
+  waiting_ = std::move(waiting);
+  queue_.clear();
+  events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),
+      ways_.assign(flights_.size(), {});
+  alive_ = static_cast<std::size_t>(
+      std::count_if(flights_.begin(), flights_.end(), [](const Flight& f) { return f.alive; }));
+  return true;
+}
+
+}  // namespace dardo::detail

@@ -1,0 +1,379 @@
+#include "resolve/detail/path.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace dardo::detail {
+namespace {
+
+constexpr double kEver = std::numeric_limits<double>::infinity();
+
+/// Five-point Gauss-Legendre quadrature of the speed.
+double quadrature(const Piece& p, double from, double to) {
+  constexpr std::array<double, 5> kAt{-0.9061798459386640, -0.5384693101056831, 0, 0.5384693101056831,
+                                      0.9061798459386640};
+  constexpr std::array<double, 5> kWeight{0.2369268850561891, 0.4786286704993665, 0.5688888888888889,
+                                          0.4786286704993665, 0.2369268850561891};
+  const double middle = 0.5 * (from + to), half = 0.5 * (to - from);
+  double sum = 0;
+  for (std::size_t i = 0; i < kAt.size(); ++i)
+    sum += kWeight[i] * dardo::length(p.speed_at(middle + half * kAt[i]));
+  return sum * half;
+}
+
+double adaptive_length(const Piece& p, double from, double to, double whole, int depth) {
+  const double middle = 0.5 * (from + to);
+  const double left = quadrature(p, from, middle), right = quadrature(p, middle, to);
+  if (depth == 0 || std::fabs(left + right - whole) <= 1e-10 * std::fabs(whole) + 1e-13) return left + right;
+  return adaptive_length(p, from, middle, left, depth - 1) + adaptive_length(p, middle, to, right, depth - 1);
+}
+
+/// Place and velocity, as one vector.
+using State = std::array<double, 6>;
+State state_of(const Vec3& p, const Vec3& v) { return {p.x, p.y, p.z, v.x, v.y, v.z}; }
+Vec3 place_of(const State& s) { return {s[0], s[1], s[2]}; }
+Vec3 rest_of(const State& s) { return {s[3], s[4], s[5]}; }
+
+/// One step of Dormand and Prince's method (1980); `error` is what its fourth-order companion says.
+template <class Slope>
+State dormand_prince(const State& y, double t, double h, Slope&& slope, double& error) {
+  const auto with = [&](std::initializer_list<std::pair<double, const State*>> terms) {
+    State out = y;
+    for (const auto& [weight, k] : terms) {
+      for (std::size_t i = 0; i < out.size(); ++i) out[i] += h * weight * (*k)[i];
+    }
+    return out;
+  };
+  const State k1 = slope(t, y);
+  const State k2 = slope(t + h / 5, with({{1.0 / 5, &k1}}));
+  const State k3 = slope(t + h * 3 / 10, with({{3.0 / 40, &k1}, {9.0 / 40, &k2}}));
+  const State k4 = slope(t + h * 4 / 5, with({{44.0 / 45, &k1}, {-56.0 / 15, &k2}, {32.0 / 9, &k3}}));
+  const State k5 = slope(
+      t + h * 8 / 9,
+      with({{19372.0 / 6561, &k1}, {-25360.0 / 2187, &k2}, {64448.0 / 6561, &k3}, {-212.0 / 729, &k4}}));
+  const State k6 = slope(t + h, with({{9017.0 / 3168, &k1},
+                                      {-355.0 / 33, &k2},
+                                      {46732.0 / 5247, &k3},
+                                      {49.0 / 176, &k4},
+                                      {-5103.0 / 18656, &k5}}));
+  const State out = with(
+      {{35.0 / 384, &k1}, {500.0 / 1113, &k3}, {125.0 / 192, &k4}, {-2187.0 / 6784, &k5}, {11.0 / 84, &k6}});
+  const State k7 = slope(t + h, out);
+  error = 0;
+  for (std::size_t i = 0; i < y.size(); ++i) {
+    error = std::max(error, h * std::fabs(71.0 / 57600 * k1[i] - 71.0 / 16695 * k3[i] + 71.0 / 1920 * k4[i] -
+                                          17253.0 / 339200 * k5[i] + 22.0 / 525 * k6[i] - 1.0 / 40 * k7[i]));
+  }
+  return out;
+}
+
+Piece hermite(double t0, const Vec3& p0, const Vec3& v0, double t1, const Vec3& p1, const Vec3& v1) {
+  const double h = t1 - t0;
+  const Vec3 mean = (p1 - p0) / h;
+  return {t0, t1, p0, v0, (mean * 3 - v0 * 2 - v1) * (2 / h), (v0 + v1 - mean * 2) * (6 / (h * h))};
+}
+
+/// A piece of the way that `slope` says, not longer than `longest`: both the step and the cubic between its
+/// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end.
+template <class Slope, class VelocityOf>
+Piece integrated(State& state, double t, double longest, Slope&& slope, VelocityOf&& velocity_of) {
+  constexpr double kError = 1e-10, kCubic = 1e-9;
+  double h = std::min(longest, 0.02);
+  for (int tries = 0;; ++tries) {
+    double error = 0, ignored = 0;
+    const State end = dormand_prince(state, t, h, slope, error);
+    const State half = dormand_prince(state, t, h / 2, slope, ignored);
+    const Piece piece =
+        hermite(t, place_of(state), velocity_of(t, state), t + h, place_of(end), velocity_of(t + h, end));
+    const double off = length(piece.place(t + h / 2) - place_of(half));
+    if ((error <= kError && off <= kCubic) || tries == 40) {
+      state = end;
+      return piece;
+    }
+    h *= 0.5;
+  }
+}
+
+/// The tangent of a cubic Bézier curve, and its place.
+struct Bezier {
+  std::array<Vec3, 4> p;
+
+  Vec3 place(double u) const {
+    const double w = 1 - u;
+    return p[0] * (w * w * w) + p[1] * (3 * w * w * u) + p[2] * (3 * w * u * u) + p[3] * (u * u * u);
+  }
+  Vec3 slope(double u) const {
+    const double w = 1 - u;
+    return ((p[1] - p[0]) * (w * w) + (p[2] - p[1]) * (2 * w * u) + (p[3] - p[2]) * (u * u)) * 3;
+  }
+};
+
+Vec3 to_the_left(const Vec3& way) {
+  const Vec3 left{-way.y, way.x, 0};
+  const double size = length(left);
+  return size > 0 ? left / size : Vec3{0, 1, 0};
+}
+
+Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, double side) {
+  const Vec3 aside = to_the_left(to - from) * side + Vec3{0, 0, path.rise};
+  return {{from, from + (to - from) * (1.0 / 3) + aside, from + (to - from) * (2.0 / 3) + aside, to}};
+}
+
+Piece free_piece(const Course& c, const Vec3& acceleration) {
+  return {c.time, kEver, c.place(), c.velocity(), acceleration, {}};
+}
+
+Milestone next(Course& c, const StraightPath& path, const Motions&) {
+  const Vec3 velocity = c.velocity();
+  const double speed = length(velocity);
+  if (path.acceleration < 0 && speed > 0) {
+    if (c.piece.end <= c.time && c.piece.acceleration != Vec3{}) return Milestone::stopped;
+    c.piece = free_piece(c, velocity * (path.acceleration / speed));
+    c.piece.end = c.time - speed / path.acceleration;
+    return Milestone::none;
+  }
+  if (!(speed > 0)) return Milestone::stopped;
+  if (path.acceleration > 0 && speed < path.top_speed * (1 - 1e-12)) {
+    c.piece = free_piece(c, velocity * (path.acceleration / speed));
+    c.piece.end = c.time + (path.top_speed - speed) / path.acceleration;
+    return Milestone::none;
+  }
+  c.piece = free_piece(c, {});
+  return Milestone::none;
+}
+
+Milestone next(Course& c, const FallingPath& path, const Motions& motions) {
+  const Vec3 gravity = motions.arena().gravity() * path.gravity;
+  if (path.drag == 0) {
+    c.piece = free_piece(c, gravity);
+    return Milestone::none;
+  }
+  State state = state_of(c.place(), c.velocity());
+  const auto slope = [&](double, const State& s) {
+    const Vec3 v = rest_of(s);
+    return state_of(v, gravity - v * (path.drag * length(v)));
+  };
+  c.piece = integrated(state, c.time, kEver, slope, [](double, const State& s) { return rest_of(s); });
+  return Milestone::none;
+}
+
+/// The curve's parameter is what is integrated: du/dt so that the shot has its speed.
+Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
+  if (c.free) {
+    c.piece = free_piece(c, {});
+    return Milestone::none;
+  }
+  Milestone passed = Milestone::none;
+  if (c.parameter >= 1) {
+    if (c.coming_back) return Milestone::returned;
+    if (!path.returns) return Milestone::arrived;
+    c.coming_back = true, c.parameter = 0, c.turned_at = c.aim;
+    passed = Milestone::turned;
+  }
+  const bool back = c.coming_back;
+  const auto curve_at = [&](double t) {
+    return back ? curve(path, c.turned_at, motions.center(c.thrower, t), path.side)
+                : curve(path, c.origin, c.aim, path.side);
+  };
+  // The end of the way back moves with the thrower, and what is left of the speed goes along the curve.
+  const auto drift_at = [&](double t, double u) {
+    if (!back) return Vec3{};
+    constexpr double kStep = 1e-4;
+    return (curve_at(t + kStep).place(u) - curve_at(t - kStep).place(u)) / (2 * kStep);
+  };
+  const auto rate = [&](double t, double u) {
+    const Vec3 along = curve_at(t).slope(std::clamp(u, 0.0, 1.0)), drift = drift_at(t, u);
+    const double a = dot(along, along), b = dot(along, drift), rest = dot(drift, drift) - c.speed * c.speed;
+    if (!(a > 0)) return 1.0;
+    const double below = b * b - a * rest;
+    const double least = 0.05 * c.speed / std::sqrt(a);  // a thrower who outruns it does not stop it
+    return below > 0 ? std::max(least, (-b + std::sqrt(below)) / a) : least;
+  };
+  double h = back ? std::min(0.02, motions.known_until() - c.time) : 0.02;
+  if (!(h > 1e-9)) h = 1e-3;
+  for (int tries = 0;; ++tries) {
+    double error = 0, ignored = 0;
+    const State start{c.parameter, 0, 0, 0, 0, 0};
+    const auto slope = [&](double t, const State& s) { return State{rate(t, s[0]), 0, 0, 0, 0, 0}; };
+    State end = dormand_prince(start, c.time, h, slope, error);
+    if (end[0] > 1) {
+      // The step in which it arrives ends there.
+      double low = 0, high = h;
+      for (int i = 0; i < 60; ++i) {
+        const double middle = 0.5 * (low + high);
+        (dormand_prince(start, c.time, middle, slope, ignored)[0] > 1 ? high : low) = middle;
+      }
+      h = std::max(low, 1e-12), end = dormand_prince(start, c.time, h, slope, error), end[0] = 1;
+    }
+    const State half = dormand_prince(start, c.time, h / 2, slope, ignored);
+    const auto velocity = [&](double t, double u) {
+      return curve_at(t).slope(u) * rate(t, u) + drift_at(t, u);
+    };
+    const double t1 = c.time + h;
+    const Piece piece = hermite(c.time, curve_at(c.time).place(c.parameter), velocity(c.time, c.parameter),
+                                t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
+    const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
+    if ((error * c.speed <= 1e-10 && off <= 1e-9) || tries == 40) {
+      c.piece = piece, c.parameter = end[0];
+      return passed;
+    }
+    h *= 0.5;
+  }
+}
+
+/// Where a guided shot wants to go.
+Vec3 wish(const Course& c, const GuidedPath& path, const Motions& motions, double t, const Vec3& place) {
+  const Vec3 center = motions.center(c.target, t);
+  Vec3 to = center - place;
+  if (path.lead) {
+    // The time after which a straight flight meets the target on its way.
+    const Vec3 v = motions.velocity(c.target, t);
+    const double a = dot(v, v) - c.speed * c.speed, b = dot(to, v), d = dot(to, to), below = b * b - a * d;
+    if (a < 0 && below > 0) to = to + v * ((-b - std::sqrt(below)) / a);
+  }
+  return to;
+}
+
+Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
+  constexpr double kSettle = 0.005;  // the last of a turn is eased out over this time, seconds
+  const double seeks_from = c.born + path.delay_s;
+  const double limit = c.target_lost;
+  if (c.free || c.target.empty() || c.time >= limit) {
+    c.piece = free_piece(c, {});
+    return Milestone::none;
+  }
+  if (c.time < seeks_from - 1e-12) {
+    c.piece = free_piece(c, {});
+    c.piece.end = std::min(seeks_from, limit);
+    return Milestone::none;
+  }
+  const bool climbing = path.climb > 0 && !c.climbed && c.place().z < c.origin.z + path.climb - 1e-9;
+  if (!climbing) c.climbed = true;
+  double longest = std::min(limit, motions.known_until()) - c.time;
+  // A leg's end is a kink of the target's way: no step crosses it.
+  const Leg leg = motions.leg(c.target, c.time);
+  longest = std::min(longest, leg.end - c.time);
+  if (!(longest > 1e-9)) longest = 1e-9;
+  State state = state_of(c.place(), c.velocity() / c.speed);
+  const auto slope = [&](double t, const State& s) {
+    const Vec3 heading = normalized(rest_of(s)),
+               to = climbing ? Vec3{0, 0, 1} : wish(c, path, motions, t, place_of(s));
+    const double away = length(to);
+    const Vec3 velocity = heading * c.speed;
+    if (!(away > 0)) return state_of(velocity, {});
+    Vec3 aside = to / away - heading * (dot(to, heading) / away);
+    const double sine = length(aside), angle = std::atan2(sine, dot(to, heading) / away);
+    if (sine > 1e-9) {
+      aside = aside / sine;
+    } else {
+      aside = angle > 1 ? to_the_left(heading) : Vec3{};  // exactly behind: it turns left
+    }
+    return state_of(velocity, aside * std::min(path.turn_rate, angle / kSettle));
+  };
+  const double speed = c.speed;
+  c.piece = integrated(state, c.time, longest, slope,
+                       [speed](double, const State& s) { return normalized(rest_of(s)) * speed; });
+  if (climbing && c.piece.place(c.piece.end).z > c.origin.z + path.climb) {
+    double low = c.piece.start, high = c.piece.end;
+    for (int i = 0; i < 60; ++i) {
+      const double middle = 0.5 * (low + high);
+      (c.piece.place(middle).z > c.origin.z + path.climb ? high : low) = middle;
+    }
+    c.piece.end = std::max(high, c.piece.start + 1e-9);
+    c.climbed = true;
+  }
+  return Milestone::none;
+}
+
+Milestone next(Course& c, const LobPath& path, const Motions& motions) {
+  const Vec3 down = motions.arena().gravity();
+  const double g = length(down);
+  if (c.free || !path.follows || c.target.empty() || c.time >= c.arrives || c.time >= c.target_lost) {
+    c.piece = free_piece(c, down);
+    return Milestone::none;
+  }
+  // Along the line to where the target is now, under an arc: exact while the target moves steadily.
+  const double whole = c.arrives - c.born;
+  const Leg leg = motions.leg(c.target, c.time);
+  const Vec3 up = g > 0 ? -down / g : Vec3{0, 0, 1}, offset = motions.arena().center_in_frame(c.target);
+  const double lift = 0.5 * c.drop;  // the arc is lift s (whole - s)
+  // Of the target's middle: it swings about the body's origin when that turns.
+  const auto target_velocity = [&](double t) {
+    return leg.velocity + cross(leg.axis * leg.turn_rate, leg.at(t).turn * offset);
+  };
+  const auto place = [&](double t) {
+    const double s = t - c.born;
+    return c.origin + (leg.at(t) * offset - c.origin) * (s / whole) + up * (lift * s * (whole - s));
+  };
+  const auto velocity = [&](double t) {
+    const double s = t - c.born;
+    return (leg.at(t) * offset - c.origin) / whole + target_velocity(t) * (s / whole) +
+           up * (lift * (whole - 2 * s));
+  };
+  double end = std::min({leg.end, motions.known_until(), c.arrives, c.target_lost});
+  if (!(end > c.time)) end = c.time + 1e-9;
+  if (leg.turn_rate == 0) {
+    const Vec3 bend = leg.velocity * (2 / whole) - up * (2 * lift);
+    c.piece = {c.time, end, place(c.time), velocity(c.time), bend, {}};
+    return Milestone::none;
+  }
+  for (double h = std::min(0.1, end - c.time);; h *= 0.5) {
+    c.piece =
+        hermite(c.time, place(c.time), velocity(c.time), c.time + h, place(c.time + h), velocity(c.time + h));
+    if (length(c.piece.place(c.time + h / 2) - place(c.time + h / 2)) <= 1e-9 || h < 1e-6)
+      return Milestone::none;
+  }
+}
+
+}  // namespace
+
+double Piece::most_speed(double from, double to) const {
+  return std::max(dardo::length(speed_at(from)), dardo::length(speed_at(to))) +
+         0.5 * (to - from) * (jerk == Vec3{} ? 0 : most_acceleration(from, to));
+}
+double Piece::most_acceleration(double from, double to) const {
+  return std::max(dardo::length(acceleration + jerk * (from - start)),
+                  dardo::length(acceleration + jerk * (to - start)));
+}
+Bounds Piece::bounds(double from, double to) const {
+  Bounds b;
+  b.add(place(from)), b.add(place(to));
+  if (straight()) return b;
+  const double h = to - from;
+  return b.grown(most_acceleration(from, to) * h * h / 8);
+}
+double Piece::length(double from, double to) const {
+  if (straight()) return dardo::length(velocity) * (to - from);
+  return adaptive_length(*this, from, to, quadrature(*this, from, to), 24);
+}
+
+void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction, const Vec3& gravity) {
+  c.born = c.time, c.origin = from;
+  Vec3 velocity = direction * c.speed;
+  if (const auto* lob = std::get_if<LobPath>(&path)) {
+    const double g = length(gravity);
+    const Vec3 up = g > 0 ? -gravity / g : Vec3{0, 0, 1}, to = c.aim - from;
+    double time = lob->flight_time_s.value_or(1);
+    c.drop = g;
+    if (lob->apex) {
+      const double high = dot(to, up), top = std::max(0.0, high) + *lob->apex;
+      time = std::sqrt(2 * top / g) + std::sqrt(2 * std::max(0.0, top - high) / g);
+    }
+    c.arrives = c.time + time;
+    velocity = to / time + up * (0.5 * g * time);
+    c.speed = length(velocity);
+  }
+  c.piece = {c.time, c.time, from, velocity, {}, {}};
+}
+
+Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions) {
+  return std::visit([&](const auto& p) { return next(course, p, motions); }, path);
+}
+
+void deflect(Course& c, const ShotPath&, const Vec3& velocity, const Motions&) {
+  c.piece = {c.time, c.time, c.place(), velocity, {}, {}};
+  c.speed = length(velocity);
+  c.free = true;
+}
+
+}  // namespace dardo::detail

@@ -1,0 +1,164 @@
+#include "resolve/detail/shot.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "geometry/detail/tolerance.hpp"
+
+namespace dardo::detail {
+
+WholeRun::Way& WholeRun::way(std::uint32_t number) {
+  if (number >= ways_.size()) ways_.resize(number + 1);
+  return ways_[number];
+}
+
+bool WholeRun::on_strike(const Strike& strike) {
+  outcome_.strikes.push_back(strike);
+  return false;
+}
+void WholeRun::on_end(const Flown& flown) {
+  Way& w = way(flown.number);
+  w.stage = flown.stage, w.end = flown;
+}
+void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
+  Way& w = way(flight.number);
+  w.stage = flight.stage;
+  w.pieces.insert(w.pieces.end(), pieces.begin(), pieces.end());
+}
+void WholeRun::on_instant(const Outcome& outcome) {
+  outcome_.marks.insert(outcome_.marks.end(), outcome.marks.begin(), outcome.marks.end());
+}
+
+void WholeRun::draw(const Plan& plan) const {
+  constexpr double kOff = 0.01;
+  for (const Way& w : ways_) {
+    FlightMark mark;
+    mark.radius = std::get<ShotDelivery>(plan.attack(w.stage).delivery).radius;
+    mark.ended = w.end.ended;
+    const auto add = [&](double time, const Vec3& place) {
+      mark.times.push_back(time), mark.places.push_back(place);
+    };
+    for (const Piece& p : w.pieces) {
+      if (mark.places.empty()) add(p.start, p.place(p.start));
+      const double h = p.end - p.start, bow = p.most_acceleration(p.start, p.end) * h * h / 8;
+      const int chords = static_cast<int>(std::clamp(std::ceil(std::sqrt(bow / kOff)), 1.0, 500.0));
+      for (int i = 1; i <= chords; ++i) {
+        const double t = p.start + h * i / chords;
+        add(t, p.place(t));
+      }
+    }
+    if (mark.places.empty()) add(w.end.time, w.end.place);
+    outcome_.marks.emplace_back(std::move(mark));
+  }
+}
+
+ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run)
+    : attempt_(attempt), motions_(motions) {
+  const auto& shot = std::get<ShotDelivery>(attempt.attack.delivery);
+  flyer_ = flyer_of(shot);
+  constexpr std::size_t kMostPieces = 4000;
+  for (const WholeRun::Way& w : run.ways()) {
+    if (w.stage != 0) continue;
+    Ghost g{w.pieces, w.end};
+    Course c = w.end.course;
+    const double until = c.born + shot.life_s;
+    while (g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
+           c.travelled < attempt.attack.reach.far) {
+      if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) break;
+      Piece p = c.piece;
+      p.at = c.place(), p.velocity = c.velocity(),
+      p.acceleration = p.acceleration + p.jerk * (c.time - p.start);
+      p.start = c.time, p.end = std::min(p.end, until);
+      // Not beyond its reach: the end is found by halving.
+      const double left = attempt.attack.reach.far - c.travelled;
+      if (p.length(p.start, p.end) > left) {
+        double low = p.start, high = p.end;
+        for (int i = 0; i < 60; ++i) {
+          const double middle = 0.5 * (low + high);
+          (p.length(p.start, middle) > left ? high : low) = middle;
+        }
+        p.end = low;
+      }
+      if (!(p.end > p.start)) break;
+      c.travelled += p.length(p.start, p.end);
+      c.time = p.end;
+      if (p.end < c.piece.end) c.piece.end = p.end, c.time = until;  // its life or its reach is over
+      g.pieces.push_back(p);
+    }
+    ghosts_.push_back(std::move(g));
+  }
+}
+
+ShotJudge::Meeting ShotJudge::meet(BodyId body) const {
+  Meeting best;
+  best.gap = std::numeric_limits<double>::infinity();
+  const auto& hitboxes = attempt_.arena.build(attempt_.arena.body(body).build).hitboxes;
+  for (const Ghost& g : ghosts_) {
+    double travelled = 0;
+    for (const Piece& p : g.pieces) {
+      bool met = false;
+      for (const Hitbox& h : hitboxes) {
+        for (double t = p.start; t < p.end;) {
+          const Leg leg = motions_.leg(body, t);
+          const double until = std::min(leg.end, p.end);
+          const auto touch = touch_hitbox(flyer_, p, t, std::max(t, until), h.shape, leg);
+          if (touch && (!best.touches || *touch < best.time)) {
+            best = {true, 0, *touch, travelled + p.length(p.start, *touch), &g};
+            met = true;
+          } else if (!best.touches && until > t) {
+            const double away = length(p.place(t) - leg.at(t).at) + p.most_speed(t, until) * (until - t);
+            const double speed = p.most_speed(t, until) + length(leg.velocity) + leg.turn_rate * away;
+            const Approach near = nearest_approach(
+                [&](double time) { return gap_to(flyer_, p, time, h.shape, leg); }, t, until, speed, 1e-7);
+            if (near.gap < best.gap) best = {false, near.gap, near.time, 0, &g};
+          }
+          t = until > t ? until : std::nextafter(t, std::numeric_limits<double>::infinity());
+        }
+      }
+      if (met) break;
+      travelled += p.length(p.start, p.end);
+    }
+  }
+  return best;
+}
+
+Reading ShotJudge::reach(BodyId body) const {
+  Reading r{.gate = Gate::reach};
+  const auto stopped = [&](Reason reason, double measured, double limit) {
+    r.reason = reason, r.measured = measured, r.limit = limit, r.margin = std::fabs(measured - limit);
+    return r;
+  };
+  const Reach& reach = attempt_.attack.reach;
+  const Meeting m = meet(body);
+  if (m.touches) {
+    if (!at_least(m.travelled, reach.near, largest(m.ghost->end.course.origin)))
+      return stopped(Reason::too_near, m.travelled, reach.near);
+    r.measured = m.travelled, r.limit = reach.far, r.margin = std::max(0.0, reach.far - m.travelled);
+    if (reach.near > 0) r.margin = std::min(*r.margin, m.travelled - reach.near);
+    return r;
+  }
+  if (m.ghost == nullptr) return stopped(Reason::missed, 0, 0);
+  double away = std::numeric_limits<double>::infinity();
+  for (const Shape& h : attempt_.arena.hitboxes(body))
+    away = std::min(away, nearest(h, m.ghost->end.course.origin).distance);
+  if (away > reach.far) return stopped(Reason::too_far, away, reach.far);
+  return stopped(Reason::missed, std::max(0.0, m.gap), 0);
+}
+
+Reading ShotJudge::sight(BodyId body) const {
+  Reading r{.gate = Gate::sight};
+  const Meeting m = meet(body);
+  if (m.ghost == nullptr) return r;
+  const Flown& end = m.ghost->end;
+  const bool stopped = !end.by.wall.empty() || !end.by.body.empty();
+  if (!stopped || end.by.body == body || !(m.time > end.time || end.ended == Ended::muzzle_blocked)) return r;
+  r.reason = end.by.wall.empty() ? Reason::shielded : Reason::wall;
+  r.measured = m.travelled, r.limit = end.travelled;
+  r.margin = std::fabs(m.travelled - end.travelled);
+  r.by = end.by, r.at = end.place;
+  return r;
+}
+
+Reading ShotJudge::cap(BodyId, const Outcome&) const { return {.gate = Gate::cap}; }
+
+}  // namespace dardo::detail

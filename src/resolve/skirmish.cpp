@@ -1,0 +1,162 @@
+#include "dardo/resolve/skirmish.hpp"
+
+#include <algorithm>
+#include <cstring>
+
+#include "dardo/resolve/resolve.hpp"
+#include "resolve/detail/machine.hpp"
+
+namespace dardo {
+namespace {
+
+/// Bodies that move farther than this in a tick are looked at one by one; the others' boxes are found near
+/// their places at its end.
+constexpr double kFastWay = 1.0;
+constexpr std::string_view kSignature = "dardo skirmish 1\n";
+
+}  // namespace
+
+struct Skirmish::State {
+  explicit State(Arena& a) : arena(a), machine(a, &a) {}
+
+  Arena& arena;
+  detail::Machine machine;
+  std::vector<std::shared_ptr<const detail::Plan>> plans;
+  std::uint32_t next_launch = 0;
+  std::vector<std::pair<BodyId, Pose>> moves;
+  std::vector<Leg> legs;  ///< by slot
+  std::vector<BodyId> fast;
+};
+
+namespace {
+
+class LiveListener final : public detail::Listener {
+ public:
+  LiveListener(Arena& arena, bool (*sink)(void*, const Strike&), void* context)
+      : arena_(arena), sink_(sink), context_(context) {}
+  bool on_strike(const Strike& strike) override {
+    const bool fell = sink_(context_, strike);
+    if (fell) arena_.set_fallen(strike.body, true);
+    return fell;
+  }
+
+ private:
+  Arena& arena_;
+  bool (*sink_)(void*, const Strike&);
+  void* context_;
+};
+
+}  // namespace
+
+Skirmish::Skirmish(Arena& arena) : state_(std::make_unique<State>(arena)) { arena.update(); }
+Skirmish::~Skirmish() = default;
+
+Result<AttackId> Skirmish::add_attack(Attack attack) {
+  Problems problems = check(attack);
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  state_->plans.push_back(std::make_shared<const detail::Plan>(std::move(attack)));
+  return AttackId{static_cast<std::uint32_t>(state_->plans.size() - 1), 0};
+}
+
+Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
+  State& s = *state_;
+  if (attack.index >= s.plans.size()) {
+    return tl::unexpected(Problems{{"/attack", "is not of this skirmish", "an id that add_attack gave"}});
+  }
+  Problems problems = check(s.arena, s.plans[attack.index]->attack(0), launch);
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  const std::uint32_t number = s.next_launch++;
+  // Sets off at the start of the next tick, when there is somebody to tell.
+  const std::uint32_t slot = s.machine.add(s.plans[attack.index], launch, number);
+  s.machine.wait(slot);
+  return number;
+}
+
+Problems Skirmish::move(BodyId body, const Pose& pose) {
+  Problems problems = check(pose);
+  if (!state_->arena.has(body))
+    problems.push_back({"", "is not in the arena", "a body that was added and not removed"});
+  if (problems.empty()) state_->moves.emplace_back(body, pose);
+  return problems;
+}
+
+void Skirmish::set_bounds(const std::optional<Bounds>& bounds) { state_->machine.set_bounds(bounds); }
+
+void Skirmish::run(double dt_s, Sink sink, void* context) {
+  State& s = *state_;
+  const double start = time_s_, end = time_s_ + (dt_s > 0 ? dt_s : 0);
+  LiveListener listener(s.arena, sink, context);
+  // What starts now starts from where everybody is now.
+  s.machine.motions().open(end, {}, {}, 0);
+  s.arena.update();
+  s.machine.set_off_waiting(start, listener);
+
+  s.legs.resize(s.arena.slots());
+  s.fast.clear();
+  double slow_way = 0;
+  for (const auto& [body, pose] : s.moves) {
+    if (!s.arena.has(body) || !s.arena.body(body).track.empty()) continue;
+    const Leg leg = leg_between(start, s.arena.body(body).pose, end, pose);
+    if (leg.still()) {
+      s.arena.move(body, pose);
+      continue;
+    }
+    const Vec3 center = s.arena.center_in_frame(body);
+    const double turn = leg.turn_rate * (end - start);
+    const double way = length(pose * center - leg.from * center) +
+                       turn * (s.arena.reach_around_center(body) + length(center));
+    if (way > kFastWay) {
+      s.fast.push_back(body);
+    } else {
+      slow_way = std::max(slow_way, way);
+    }
+    s.legs[body.index] = leg;
+    s.arena.move(body, pose);
+  }
+  for (const BodyId body : s.arena.tracked()) {
+    const Pose pose = leg_at(s.arena.body(body).track, end).at(end);
+    if (!(pose == s.arena.body(body).pose)) s.arena.move(body, pose);
+  }
+  s.arena.update();
+  s.machine.motions().open(end, s.legs, s.fast, slow_way);
+  s.machine.advance(end, listener);
+  for (const auto& [body, pose] : s.moves) {
+    if (body.index < s.legs.size()) s.legs[body.index] = {};
+  }
+  s.moves.clear();
+  s.machine.motions().open(end, {}, {}, 0);
+  time_s_ = end;
+}
+
+std::size_t Skirmish::in_flight() const { return state_->machine.in_flight(); }
+
+void Skirmish::shots(std::vector<ShotView>& out) const {
+  out.clear();
+  state_->machine.each_flight([&](const detail::Flight& f) {
+    const auto& launched = state_->machine.launched(f.launch);
+    const auto& shot = std::get<ShotDelivery>(launched.plan->attack(f.stage).delivery);
+    out.push_back({launched.number, f.course.place(), f.course.velocity(), shot.radius});
+  });
+}
+
+std::string Skirmish::save() const {
+  std::string out(kSignature);
+  detail::put(out, time_s_);
+  detail::put(out, state_->next_launch);
+  state_->machine.save(out, state_->plans);
+  return out;
+}
+
+bool Skirmish::restore(std::string_view bytes) {
+  if (bytes.substr(0, kSignature.size()) != kSignature) return false;
+  bytes.remove_prefix(kSignature.size());
+  double time_s = 0;
+  std::uint32_t next_launch = 0;
+  if (!detail::take(bytes, time_s) || !detail::take(bytes, next_launch)) return false;
+  if (!state_->machine.restore(bytes, state_->plans)) return false;
+  time_s_ = time_s, state_->next_launch = next_launch;
+  state_->moves.clear();
+  return true;
+}
+
+}  // namespace dardo
