@@ -193,13 +193,14 @@ void Machine::propose(std::uint32_t slot, Listener& listener) {
   if (f.course.time > until_) return;  // of a volley: not yet off
   std::vector<Piece>* way = keep_ways_ ? &ways_[slot] : nullptr;
   if (way != nullptr) way->clear();
-  Event& e = events_[slot];
-  e = next_event(f, launches_[f.launch], around(), until_, way);
+  // Most have nothing before them in a window: those leave no event behind.
+  const Event e = next_event(f, launches_[f.launch], around(), until_, way);
   if (e.kind == Event::Kind::none) {
     if (way != nullptr) listener.on_way(f, *way);
     flights_[slot].course = e.course;
     return;
   }
+  events_[slot] = e;
   queue_.push_back({e.time, e.course.travelled, launches_[f.launch].number, f.number, slot, versions_[slot]});
   std::push_heap(queue_.begin(), queue_.end());
 }

@@ -65,6 +65,7 @@ TEST(Architecture, NoIncludePointsUpward) {
       {"attack", {"geometry", "arena"}},
       {"record", {"geometry", "arena", "attack"}},
       {"resolve", {"geometry", "index", "aim", "arena", "attack", "record"}},
+      {"batch", {"arena", "attack", "record", "resolve"}},
       {"io", {"geometry", "arena", "attack", "record", "resolve"}},
       {"draw", {"geometry", "arena", "record"}},
   };
