@@ -67,6 +67,12 @@ Problems check(const Build& build) {
   return out;
 }
 
-Problems check(const Wall& wall) { return check(Shape{wall.box}); }
+Problems check(const Wall& wall) {
+  Problems out = check(Shape{wall.box});
+  if (wall.one_way && (!is_finite(*wall.one_way) || *wall.one_way == Vec3{})) {
+    out.push_back({"/one_way", "has no direction", "three finite numbers, not all 0"});
+  }
+  return out;
+}
 
 }  // namespace dardo

@@ -150,6 +150,11 @@ Problems check(const Attack& attack) {
   } else {
     if (attack.sight)
       out.push_back({"/sight", "means nothing for a ray or a shot, which walls stop", "no \"sight\""});
+    if (const auto* ray = std::get_if<RayDelivery>(&attack.delivery)) {
+      if (!(ray->tracer_speed >= 0 && ray->tracer_speed <= kMostSpeed))
+        out.push_back({"/ray/tracer_speed", "is no speed", "0 to 1e6 m/s"});
+      if (!(ray->most_delay_s >= 0)) out.push_back({"/ray/most_delay", "is no time", "seconds, 0 or more"});
+    }
     const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
     if (shot != nullptr) ShotCheck(out).all(*shot);
     if (attack.cap) {
@@ -158,6 +163,9 @@ Problems check(const Attack& attack) {
            shot != nullptr ? "means nothing for a shot" : "means nothing for a ray, which strikes one body",
            shot != nullptr ? "\"bodies\" in its \"pierce\"" : "no \"cap\""});
     }
+  }
+  if (attack.facing_within && !(*attack.facing_within >= 0 && *attack.facing_within <= 3.2)) {
+    out.push_back({"/facing_within", "is no angle", "0 to half a turn"});
   }
   check_then(out, attack, 1);
   return out;

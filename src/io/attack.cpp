@@ -21,7 +21,7 @@ std::uint32_t AttackReader::read_count(const Place& place, std::uint32_t otherwi
 Attack AttackReader::read(const std::string& name, const Place& place, int depth) {
   const Fields f(reader_, place,
                  {"ray", "area", "shot", "reach", "who", "stopped_by", "tags", "needs", "forbids", "sight",
-                  "cap", "zone", "power", "then"});
+                  "cap", "zone", "power", "facing_within", "then"});
   Attack out;
   out.name = name;
   const int deliveries = f.has("ray") + f.has("area") + f.has("shot");
@@ -30,8 +30,11 @@ Attack AttackReader::read(const std::string& name, const Place& place, int depth
                     "exactly one of ray, area, shot");
   }
   if (const auto p = f.at("ray")) {
-    const Fields none(reader_, *p, {});
-    out.delivery = RayDelivery{};
+    const Fields g(reader_, *p, {"tracer_speed", "most_delay"});
+    RayDelivery ray;
+    ray.tracer_speed = read_number(g, "tracer_speed", 0);
+    ray.most_delay_s = read_number(g, "most_delay", ray.most_delay_s);
+    out.delivery = ray;
     if (!f.has("reach")) reader_.problem(place.pointer, "has no \"reach\"", "[near, far] in metres");
   } else if (const auto area = f.at("area")) {
     out.delivery = read_area(*area);
@@ -52,6 +55,9 @@ Attack AttackReader::read(const std::string& name, const Place& place, int depth
     if (const auto w = reader_.word(*p, {"first", "best"})) out.zone = static_cast<ZoneRule>(*w);
   }
   out.power = read_number(f, "power", 1);
+  if (const auto p = f.at("facing_within")) {
+    if (const auto angle = reader_.number(*p)) out.facing_within = radians(*angle);
+  }
   if (const auto p = f.at("then")) {
     if (depth > kMostNesting) {
       reader_.problem(p->pointer, fmt::format("nests deeper than {}", kMostNesting),

@@ -58,6 +58,7 @@ Json strike(const Strike& s, const Arena& arena) {
           {"zone", arena.build(arena.body(s.body).build).hitboxes[s.hitbox].zone},
           {"hitbox", s.hitbox},
           {"time", s.time_s},
+          {"seen", s.seen_s},
           {"distance", s.distance},
           {"point", point(s.point)},
           {"normal", point(s.normal)},
@@ -105,6 +106,7 @@ Json outcome(const Outcome& o, const Arena& arena) {
   for (const Verdict& v : o.verdicts) verdicts.push_back(verdict(v, arena));
   Json& sketch = out["sketch"] = Json::array();
   for (const Mark& m : o.marks) sketch.push_back(std::visit([](const auto& k) { return mark(k); }, m));
+  if (!o.warnings.empty()) out["warnings"] = o.warnings;
   if (!o.problems.empty()) {
     Json& problems = out["problems"] = Json::array();
     for (const Problem& p : o.problems)
@@ -201,7 +203,7 @@ class OutcomeReader {
   Outcome read_outcome(const Place& place) {
     const Fields f(reader_, place,
                    {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "end_time", "strikes",
-                    "verdicts", "sketch", "problems"});
+                    "verdicts", "sketch", "warnings", "problems"});
     Outcome out;
     out.launch = text(f, "launch");
     out.attack = text(f, "attack");
@@ -215,6 +217,9 @@ class OutcomeReader {
     for (const Place& item : list(f, "strikes")) out.strikes.push_back(read_strike(item));
     for (const Place& item : list(f, "verdicts")) out.verdicts.push_back(read_verdict(item));
     for (const Place& item : list(f, "sketch")) read_mark(item, out.marks);
+    if (f.has("warnings")) {
+      for (const Place& item : list(f, "warnings")) out.warnings.push_back(reader_.text(item).value_or(""));
+    }
     if (f.has("problems")) {
       for (const Place& item : list(f, "problems")) {
         const Fields p(reader_, item, {"where", "what", "fix"});
@@ -232,11 +237,12 @@ class OutcomeReader {
   Strike read_strike(const Place& place) {
     const Fields f(
         reader_, place,
-        {"body", "zone", "hitbox", "time", "distance", "point", "normal", "power", "stage", "cause"});
+        {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "power", "stage", "cause"});
     Strike s;
     if (const auto p = f.need("body", "a body's id")) s.body = body(*p);
     s.hitbox = static_cast<std::uint32_t>(number(f, "hitbox"));
     s.time_s = number(f, "time");
+    s.seen_s = number(f, "seen");
     s.distance = number(f, "distance");
     s.point = vec3(f, "point");
     s.normal = vec3(f, "normal");

@@ -233,7 +233,7 @@ class SceneReader : private detail::Parts {
     std::set<std::string> seen;
     for (const Place& item : reader_.items(place)) {
       const std::size_t before = reader_.count();
-      const Fields f(reader_, item, {"id", "box", "material", "blocks"});
+      const Fields f(reader_, item, {"id", "box", "material", "blocks", "one_way"});
       Wall wall;
       if (const auto p = f.need("id", "a name of its own")) {
         wall.id = reader_.name(*p).value_or("");
@@ -246,6 +246,7 @@ class SceneReader : private detail::Parts {
       read_reference(f, "material", "a material", material_names_, wall.material,
                      [&](const std::string& n) { return scene_.arena.find_material(n); });
       if (const auto p = f.at("blocks")) wall.blocks = read_passages(*p);
+      if (const auto p = f.at("one_way")) wall.one_way = reader_.vec3(*p);
       if (reader_.count() != before) continue;
       if (wall.material.empty()) {
         reader_.problems(item.pointer, check(wall));

@@ -208,7 +208,7 @@ void look_for_walls(const Arena& arena, const detail::Motions& motions, const At
     arena.walls_touching(c.piece.bounds(start, end).grown(flyer.reach() + 1e-6), [&](WallId wall) {
       if (!arena.blocks(wall).has(Passage::shots)) return;
       const auto t = touch_hitbox(flyer, c.piece, start, end, arena.wall(wall).box, standing());
-      if (!t) return;
+      if (!t || arena.wall(wall).lets_pass(c.piece.speed_at(*t))) return;
       end = *t;
       way.blocked_by = wall, way.blocked_at = c.piece.place(*t);
     });

@@ -97,7 +97,8 @@ Reading AreaRun::judge_line(const Vec3& target) const {
   arena.walls_along(line, size, [&](WallId wall, double limit) {
     const Box& box = arena.wall(wall).box;
     // Judged by a test that gives the same answer from both ends; the ray only says where.
-    if (!arena.blocks(wall).has(passage) || !touches(box, {eye_, target})) return limit;
+    if (!arena.blocks(wall).has(passage) || arena.wall(wall).lets_pass(way) || !touches(box, {eye_, target}))
+      return limit;
     const auto contact = ray(box, line);
     const double at = contact ? contact->distance : size;
     if (r.reason != Reason::none && !(at < *r.limit) && !(at == *r.limit && wall < r.by.wall)) return limit;

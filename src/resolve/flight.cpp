@@ -52,7 +52,7 @@ class Search {
     if (!(from <= best.time)) return;
     const auto t =
         touch_hitbox(flyer_, course_.piece, from, best.time, around_.arena.wall(wall).box, standing());
-    if (!t) return;
+    if (!t || around_.arena.wall(wall).lets_pass(course_.piece.speed_at(*t))) return;
     // A body at the same place is struck first; of two walls the earlier one is met.
     const bool tie = best.kind != Event::Kind::none && *t == best.time;
     if (tie && (best.kind == Event::Kind::body || best.wall < wall)) return;

@@ -302,6 +302,7 @@ bool Machine::pick_anew(Flight& f) {
 /// Numbers the strike and tells of it; the number.
 std::uint32_t Machine::tell(Strike& strike, Launched& launched, Listener& listener) {
   strike.launch = launched.number;
+  strike.seen_s = std::max(strike.seen_s, strike.time_s);
   const std::uint32_t number = ++launched.strikes;
   if (listener.on_strike(strike)) {
     stands_.fall(strike.body);
@@ -522,7 +523,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
   for (const auto& [body, home] : moved) movable_->move(body, home);
   if (keep_ways_) listener.on_instant(out);
   for (Strike& s : out.strikes) {
-    s.time_s = time, s.stage = stage, s.cause = cause;
+    s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause;
     const std::uint32_t number = tell(s, launches_[launch], listener);
     follow_strike(launch, stage, s, number, listener);
   }

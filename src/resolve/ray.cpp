@@ -1,6 +1,7 @@
 #include <algorithm>
 
 #include "geometry/detail/tolerance.hpp"
+#include "record/detail/text.hpp"
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/attempt.hpp"
 
@@ -88,7 +89,14 @@ void RayRun::strike(Outcome& outcome) {
         const auto contact = ray(hitboxes[i], {ray_.from, ray_.direction, kUnlimited});
         if (contact && at_most(contact->distance, stop_, scale_of(ray_))) touches.push_back({i, *contact});
       }
-      outcome.strikes.push_back(strike_from(attempt_, nearest, touches));
+      Strike strike = strike_from(attempt_, nearest, touches);
+      const auto& delivery = std::get<RayDelivery>(attempt_.attack.delivery);
+      if (delivery.tracer_speed > 0) strike.seen_s = strike.distance / delivery.tracer_speed;
+      if (strike.seen_s > delivery.most_delay_s) {
+        outcome.warnings.push_back("what is seen of it arrives " + seconds(strike.seen_s) +
+                                   " after the strike, more than " + seconds(delivery.most_delay_s));
+      }
+      outcome.strikes.push_back(std::move(strike));
     }
     stop_ = travel;
     stopper_ = {.wall = {}, .body = nearest};

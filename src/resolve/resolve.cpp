@@ -4,6 +4,7 @@
 #include <cassert>
 #include <limits>
 #include <memory>
+#include <numbers>
 #include <utility>
 
 #include "resolve/detail/aim_point.hpp"
@@ -193,6 +194,17 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, 
     return out;
   }
   const detail::Attempt attempt{arena, attack, launch, arena.body(launch.by).faction};
+  if (attack.facing_within) {
+    const Vec3 way = detail::aim_direction(arena, launch, detail::muzzle_point(arena, launch)),
+               facing = arena.body(launch.by).pose.turn.x;
+    const double off = std::atan2(length(cross(facing, way)), dot(facing, way)),
+                 degree = 180 / std::numbers::pi;
+    if (off > *attack.facing_within) {
+      out.warnings.push_back("the attacker faces " + std::to_string(std::lround(off * degree)) +
+                             "° away from its aim, more than " +
+                             std::to_string(std::lround(*attack.facing_within * degree)) + "°");
+    }
+  }
   if (std::holds_alternative<RayDelivery>(attack.delivery)) {
     detail::carry_out_instant<detail::RayRun>(attempt, detail, out);
   } else if (std::holds_alternative<AreaDelivery>(attack.delivery)) {

@@ -28,25 +28,24 @@ struct Skirmish::State {
   std::vector<BodyId> fast;
 };
 
-namespace {
-
-class LiveListener final : public detail::Listener {
+/// Hands on to the game what the machine tells.
+class Skirmish::Ears final : public detail::Listener {
  public:
-  LiveListener(Arena& arena, bool (*sink)(void*, const Strike&), void* context)
-      : arena_(arena), sink_(sink), context_(context) {}
+  Ears(State& state, const Sinks& sinks) : state_(state), sinks_(sinks) {}
   bool on_strike(const Strike& strike) override {
-    const bool fell = sink_(context_, strike);
-    if (fell) arena_.set_fallen(strike.body, true);
+    const bool fell = sinks_.strike(sinks_.strike_context, strike);
+    if (fell) state_.arena.set_fallen(strike.body, true);
     return fell;
+  }
+  void on_end(const detail::Flown& f) override {
+    sinks_.end(sinks_.end_context,
+               {state_.machine.launched(f.launch).number, f.ended, f.time, f.place, f.by});
   }
 
  private:
-  Arena& arena_;
-  bool (*sink_)(void*, const Strike&);
-  void* context_;
+  State& state_;
+  const Sinks& sinks_;
 };
-
-}  // namespace
 
 Skirmish::Skirmish(Arena& arena) : state_(std::make_unique<State>(arena)) { arena.update(); }
 Skirmish::~Skirmish() = default;
@@ -82,10 +81,10 @@ Problems Skirmish::move(BodyId body, const Pose& pose) {
 
 void Skirmish::set_bounds(const std::optional<Bounds>& bounds) { state_->machine.set_bounds(bounds); }
 
-void Skirmish::run(double dt_s, Sink sink, void* context) {
+void Skirmish::run(double dt_s, const Sinks& sinks) {
   State& s = *state_;
   const double start = time_s_, end = time_s_ + (dt_s > 0 ? dt_s : 0);
-  LiveListener listener(s.arena, sink, context);
+  Ears listener(s, sinks);
   // What starts now starts from where everybody is now.
   s.machine.motions().open(end, {}, {}, 0);
   s.arena.update();

@@ -388,6 +388,45 @@ TEST(Shot, VolleysSpreadByTheSeedAlone) {
   EXPECT_NEAR(flight(fan, 1).places.back().y, 0, 1e-9);
 }
 
+TEST(Shot, OneWayWallsPassWhatGoesAlong) {
+  for (const double way : {1.0, -1.0}) {
+    Yard yard;
+    (void)*yard.arena.add_wall({.id = "gate",
+                                .box = {{5, 0, 0}, {0.1, 3, 3}, {}},
+                                .material = yard.timber,
+                                .one_way = Vec3{way, 0, 0}});
+    yard.raider("raider", {10, 0, 0});
+    for (const Attack& a : {shot(StraightPath{.speed = 20}), shot(FallingPath{.speed = 60}), test::kBolt}) {
+      EXPECT_EQ(resolve(yard.arena, a, {.by = yard.mara, .toward = AlongDirection{kX}}).strikes.size(),
+                way > 0 ? 1u : 0u);
+    }
+    Attack glare = test::blast(12);
+    glare.sight = Passage::sight;
+    EXPECT_EQ(resolve(yard.arena, glare, {.by = yard.mara, .toward = AtPlace{{0, 0, 0}}}).strikes.size(),
+              way > 0 ? 1u : 0u);
+  }
+}
+
+TEST(Ray, ATracerArrivesLaterAndSaysSoWhenItIsMuchLater) {
+  Yard yard;
+  yard.raider("raider", {15.5, 0, 0});
+  Attack bolt = test::kBolt;
+  bolt.delivery = RayDelivery{.tracer_speed = 60, .most_delay_s = 0.3};
+  Outcome out = resolve(yard.arena, bolt, {.by = yard.mara, .toward = AlongDirection{kX}});
+  ASSERT_EQ(out.strikes.size(), 1u);
+  EXPECT_EQ(out.strikes[0].time_s, 0);
+  EXPECT_NEAR(out.strikes[0].seen_s, 0.25, 1e-12);
+  EXPECT_TRUE(out.warnings.empty());
+  std::get<RayDelivery>(bolt.delivery).most_delay_s = 0.2;
+  bolt.facing_within = 0.5;
+  out = resolve(yard.arena, bolt, {.by = yard.mara, .toward = AlongDirection{{1, 0, 0}}});
+  ASSERT_EQ(out.warnings.size(), 1u);
+  EXPECT_EQ(out.warnings[0], "what is seen of it arrives 0.25 s after the strike, more than 0.20 s");
+  out = resolve(yard.arena, bolt, {.by = yard.mara, .toward = AlongDirection{{0, 1, 0}}});
+  ASSERT_EQ(out.warnings.size(), 1u);
+  EXPECT_EQ(out.warnings[0], "the attacker faces 90° away from its aim, more than 29°");
+}
+
 TEST(Shot, NobodyShootsThroughAWallByLeaningOnIt) {
   Yard yard;
   const BuildId armed = *yard.arena.add_build(

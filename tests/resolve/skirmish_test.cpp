@@ -255,6 +255,26 @@ TEST(Skirmish, ASteadyStateAllocatesNothing) {
   EXPECT_EQ(skirmish.in_flight(), 100u);
 }
 
+TEST(Skirmish, TellsOfEveryShotThatIsOver) {
+  Yard yard;
+  yard.raider("raider", {5, 0, 0});
+  Skirmish skirmish(yard.arena);
+  Attack bolt = shot(StraightPath{.speed = 20});
+  delivery(bolt).life_s = 0.5;
+  const AttackId id = *skirmish.add_attack(bolt);
+  (void)*skirmish.start(id, {.by = yard.mara, .toward = AlongDirection{kX}});
+  (void)*skirmish.start(id, {.by = yard.mara, .toward = AlongDirection{{0, 1, 0}}});
+  std::vector<ShotEnd> ends;
+  skirmish.advance(
+      1, [](const Strike&) {}, [&](const ShotEnd& e) { ends.push_back(e); });
+  ASSERT_EQ(ends.size(), 2u);
+  EXPECT_EQ(ends[0].launch, 0u);
+  EXPECT_EQ(ends[0].ended, Ended::strike);
+  EXPECT_EQ(ends[1].ended, Ended::life);
+  EXPECT_NEAR(ends[1].time_s, 0.5, 1e-12);
+  EXPECT_NEAR(ends[1].place.y, 10, 1e-9);
+}
+
 TEST(Skirmish, RefusesWhatIsWrong) {
   Yard yard;
   Skirmish skirmish(yard.arena);

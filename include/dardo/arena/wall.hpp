@@ -29,6 +29,10 @@ struct Wall {
   Box box;
   MaterialId material;
   std::optional<Passages> blocks;  ///< instead of what the material blocks
+  std::optional<Vec3> one_way;     ///< what goes along it passes; only what goes against it is blocked. Not 0
+
+  /// Whether something that goes this way is let through whatever it is.
+  bool lets_pass(const Vec3& way) const { return one_way && dot(*one_way, way) > 0; }
 };
 
 /// Everything that is wrong with the wall by itself.

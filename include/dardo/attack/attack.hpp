@@ -1,5 +1,6 @@
 #pragma once
 #include <cstdint>
+#include <limits>
 #include <optional>
 #include <string>
 #include <variant>
@@ -21,6 +22,12 @@ enum class ZoneRule : std::uint8_t {
 /// An instant straight line from the muzzle: it strikes the nearest eligible body, and stops at walls that
 /// block shots.
 struct RayDelivery {
+  /// What is seen of it flies so fast, m/s; 0: as instant as it is. The strike is decided at once all the
+  /// same.
+  double tracer_speed = 0;
+  /// A warning when what is seen arrives later than this, seconds.
+  double most_delay_s = std::numeric_limits<double>::infinity();
+
   friend bool operator==(const RayDelivery&, const RayDelivery&) = default;
 };
 
@@ -83,6 +90,8 @@ struct Attack {
   std::optional<std::uint32_t> cap;  ///< an area: how many bodies at most, nearest first
   ZoneRule zone = ZoneRule::first;
   double power = 1;  ///< before any factor
+  std::optional<double>
+      facing_within;  ///< a warning when the attacker faces farther away from its aim, radians
   std::vector<Then> then;
 
   friend bool operator==(const Attack&, const Attack&) = default;

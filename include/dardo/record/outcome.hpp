@@ -87,6 +87,7 @@ struct Strike {
   Vec3 point;                ///< of contact
   Vec3 normal;               ///< of the surface there
   Power power;
+  double seen_s = 0;         ///< when what is seen of it arrives: later than `time_s` for a ray with a tracer
   std::uint32_t stage = 0;   ///< 0: the attack itself; else which of the attacks within it, in their order
   std::uint32_t cause = 0;   ///< the number of the strike that led to this one, from 1; 0: none
   std::uint32_t launch = 0;  ///< in a running game: which launch
@@ -149,14 +150,15 @@ struct Outcome {
   std::string attack;  ///< its name
   BodyId by;
   Ended ended = Ended::spent;
-  Vec3 origin;                    ///< where it started
-  double end_s = 0;               ///< when a shot ended, seconds since the launch
-  Vec3 end;                       ///< where a ray or a shot ended, or an area's middle
-  Blocker stopped_by;             ///< what ended a ray, if anything did
-  std::vector<Strike> strikes;    ///< by time, then distance, then order of the bodies
-  std::vector<Verdict> verdicts;  ///< one for every body, in their order; not with Detail::strikes
-  std::vector<Mark> marks;        ///< likewise
-  Problems problems;              ///< with Ended::refused: all that was wrong
+  Vec3 origin;                        ///< where it started
+  double end_s = 0;                   ///< when a shot ended, seconds since the launch
+  Vec3 end;                           ///< where a ray or a shot ended, or an area's middle
+  Blocker stopped_by;                 ///< what ended a ray, if anything did
+  std::vector<Strike> strikes;        ///< by time, then distance, then order of the bodies
+  std::vector<Verdict> verdicts;      ///< one for every body, in their order; not with Detail::strikes
+  std::vector<Mark> marks;            ///< likewise
+  std::vector<std::string> warnings;  ///< what was carried out, but looks wrong
+  Problems problems;                  ///< with Ended::refused: all that was wrong
 
   friend bool operator==(const Outcome&, const Outcome&) = default;
 };

@@ -5,6 +5,7 @@
 #include <string>
 #include <string_view>
 #include <type_traits>
+#include <utility>
 #include <vector>
 
 #include "dardo/arena/arena.hpp"
@@ -15,6 +16,15 @@
 namespace dardo {
 
 using AttackId = Id<struct AttackKind>;
+
+/// What became of a shot.
+struct ShotEnd {
+  std::uint32_t launch = 0;
+  Ended ended = Ended::life;
+  double time_s = 0;  ///< since the skirmish began
+  Vec3 place;
+  Blocker by;
+};
 
 /// A shot in flight, for drawing it.
 struct ShotView {
@@ -55,8 +65,12 @@ class Skirmish {
   /// On to `time() + dt_s`, which must be 0 or more. `on_strike(const Strike&)` may return true when the
   /// struck body fell by it: from that instant it is not struck, stops nothing, and guided shots lose it. A
   /// strike's time is since the skirmish began.
-  template <class OnStrike>
-  void advance(double dt_s, OnStrike&& on_strike) {
+  /// `on_end(const ShotEnd&)` hears of every shot that is over, in the same order.
+  template <class OnStrike, class OnEnd>
+  void advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end) {
+    const auto call_end = [](void* sink, const ShotEnd& end) {
+      (*static_cast<std::remove_reference_t<OnEnd>*>(sink))(end);
+    };
     const auto call = [](void* sink, const Strike& strike) {
       auto& f = *static_cast<std::remove_reference_t<OnStrike>*>(sink);
       if constexpr (std::is_void_v<decltype(f(strike))>) {
@@ -66,7 +80,12 @@ class Skirmish {
         return static_cast<bool>(f(strike));
       }
     };
-    run(dt_s, call, const_cast<void*>(static_cast<const void*>(&on_strike)));
+    run(dt_s, {call, const_cast<void*>(static_cast<const void*>(&on_strike)), call_end,
+               const_cast<void*>(static_cast<const void*>(&on_end))});
+  }
+  template <class OnStrike>
+  void advance(double dt_s, OnStrike&& on_strike) {
+    advance(dt_s, std::forward<OnStrike>(on_strike), [](const ShotEnd&) {});
   }
 
   double time() const { return time_s_; }
@@ -83,8 +102,14 @@ class Skirmish {
 
  private:
   struct State;
-  using Sink = bool (*)(void*, const Strike&);
-  void run(double dt_s, Sink sink, void* context);
+  struct Sinks {
+    bool (*strike)(void*, const Strike&);
+    void* strike_context;
+    void (*end)(void*, const ShotEnd&);
+    void* end_context;
+  };
+  class Ears;
+  void run(double dt_s, const Sinks& sinks);
 
   std::unique_ptr<State> state_;
   double time_s_ = 0;
