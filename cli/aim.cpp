@@ -32,7 +32,7 @@ void print_report(const Arena& arena, const io::SceneLaunch& launch, const AimRe
   for (const Aimed& w : report.ways) {
     table.add({arcs ? way_of(w) : "aim", fmt::format("bearing {:.2f}°", bearing(w)),
                fmt::format("elevation {:.2f}°", elevation(w)), fmt::format("{:.2f} m/s", w.speed),
-               fmt::format("meets it after {:.3f} s", w.time_s),
+               fmt::format("after {:.3f} s", w.time_s),
                fmt::format("at ({:.2f}, {:.2f}, {:.2f})", w.meets.x, w.meets.y, w.meets.z),
                w.blocked_by
                    ? fmt::format("blocked by {} at ({:.2f}, {:.2f}, {:.2f})", arena.wall(*w.blocked_by).id,

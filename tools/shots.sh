@@ -5,7 +5,7 @@ program=$(realpath "$1")
 folder=$(realpath "$2")
 cd "$(dirname "$0")/.."
 
-for launch in mara-harpoon tessa-horn odo-fire-pot; do
+for launch in mara-harpoon tessa-horn odo-fire-pot mara-rocket tessa-flare odo-stone tessa-oar mara-whaler ilse-grapeshot; do
   "$program" draw scenes/harbour.json --launch "$launch" -o "$folder/$launch.png"
 done
 
@@ -31,4 +31,5 @@ terminal() {
 }
 
 terminal resolve dardo resolve scenes/harbour.json --launch odo-fire-pot
+terminal aim dardo aim scenes/harbour.json
 terminal why dardo resolve scenes/harbour.json --launch tessa-horn --why raider-3

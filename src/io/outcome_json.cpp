@@ -209,7 +209,7 @@ class OutcomeReader {
     out.attack = text(f, "attack");
     if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
       out.by = body(*p);
-    out.ended = word(f, "ended", Ended::lost);
+    out.ended = word(f, "ended", Ended::ground);
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
@@ -295,7 +295,7 @@ class OutcomeReader {
       for (const Place& item : list(m, "places")) mark.places.push_back(reader_.vec3(item).value_or(Vec3{}));
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
       mark.radius = number(m, "radius");
-      mark.ended = word(m, "ended", Ended::lost);
+      mark.ended = word(m, "ended", Ended::ground);
       out.emplace_back(std::move(mark));
     }
   }

@@ -29,7 +29,7 @@ class SceneReader : private detail::Parts {
   FileResult<Scene> read() {
     const Fields top(reader_, root_,
                      {"$schema", "dardo", "title", "factions", "materials", "builds", "bodies", "walls",
-                      "attacks", "launches", "gravity"});
+                      "attacks", "launches", "gravity", "ground"});
     if (top.is_object()) {
       if (const auto p = top.need("dardo", "\"dardo\": 1, the version of the format")) {
         const auto version = reader_.number(*p);
@@ -37,6 +37,14 @@ class SceneReader : private detail::Parts {
       }
       if (const auto p = top.at("title")) scene_.title = reader_.text(*p).value_or("");
       if (const auto p = top.at("$schema")) reader_.text(*p);
+      if (const auto p = top.at("ground")) {
+        const auto height = reader_.number(*p);
+        if (height && std::fabs(*height) > kMaxCoordinate) {
+          reader_.problem(p->pointer, "lies beyond 10,000,000 m", "a height of at most 1e7 in size");
+        } else {
+          scene_.arena.set_ground(height);
+        }
+      }
       if (const auto p = top.at("gravity")) {
         if (const auto down = reader_.vec3(*p)) scene_.arena.set_gravity(*down);
       }

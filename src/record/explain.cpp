@@ -57,9 +57,9 @@ std::string_view name(Gate gate) {
   return kNames[static_cast<std::size_t>(gate)];
 }
 std::string_view name(Ended ended) {
-  constexpr std::array<std::string_view, 15> kNames{
+  constexpr std::array<std::string_view, 16> kNames{
       "strike", "body", "wall",   "reach", "muzzle_blocked", "spent",   "out_of_reach", "refused",
-      "life",   "slow", "bounds", "rest",  "returned",       "arrived", "lost"};
+      "life",   "slow", "bounds", "rest",  "returned",       "arrived", "lost",         "ground"};
   return kNames[static_cast<std::size_t>(ended)];
 }
 std::string_view name(Relation relation) {
@@ -168,6 +168,8 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
     case Ended::rest: return "came to rest at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::returned: return "came back to its thrower after " + seconds(outcome.end_s);
     case Ended::arrived: return "ended at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::ground:
+      return "ended on the ground at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::lost:
       return "ended without a target at " + place(outcome.end) + " after " + seconds(outcome.end_s);
   }

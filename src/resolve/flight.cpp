@@ -223,6 +223,21 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
         }
       }
     }
+    if (const auto ground = around.arena.ground()) {
+      const Flyer flyer = flyer_of(shot);
+      const auto height = [&](double t) {
+        if (flyer.shape == nullptr) return c.piece.place(t).z - flyer.radius - *ground;
+        return bounds(placed(*flyer.shape, flyer.pose(c.piece.place(t), c.piece.speed_at(t)))).low.z -
+               *ground;
+      };
+      const double from = std::max(c.time, flight.off_ground_until);
+      const double bend = flyer.shape == nullptr ? c.piece.most_acceleration(from, stop) : 1e12;
+      const double fine = std::max(1e-10, slack(largest(c.piece.place(c.time))));
+      if (from <= stop) {
+        const auto met = first_touch(height, from, stop, c.piece.most_speed(from, stop), bend, fine);
+        if (met && (c.piece.speed_at(*met).z < 0 || height(*met) < -fine)) sooner(*met, Event::Kind::ground);
+      }
+    }
     if (around.bounds) {
       const auto outside = [&](double t) {
         const Vec3 p = c.piece.place(t);
@@ -233,7 +248,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     // Only at its own moments, whatever the ticks are.
     double look = kEver;
     if (guided != nullptr && guided->needs_sight && !c.target.empty()) {
-      look = c.born + (std::floor((c.time - c.born) / kLook + 1e-6) + 1) * kLook;
+      look = std::max(c.time, c.born + (c.looks + 1) * kLook);
       if (look < stop) stop = look, kind = Event::Kind::none;
     }
     // In stretches of a few metres, so that the index is asked for what is near the way.
@@ -253,7 +268,10 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
       return met;
     }
     fly_to(c, stop);
-    if (stop == look && hidden(around, c)) c.target_lost = c.time;
+    if (stop == look) {
+      ++c.looks;
+      if (hidden(around, c)) c.target_lost = c.time;
+    }
     if (kind != Event::Kind::none) return ends(kind, stop);
     if (stop >= until) {
       event.time = until;

@@ -246,6 +246,11 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
     case Event::Kind::wall:
       if (!meet_wall(slot, event, listener)) return;
       break;
+    case Event::Kind::ground: {
+      follow(Flight(f), Then::When::surface, f.course.place(), f.cause, listener);
+      if (!rebound(slot, {0, 0, 1}, "ground", {}, listener)) return;
+      break;
+    }
     case Event::Kind::life: return over(Ended::life);
     case Event::Kind::length: return over(Ended::reach);
     case Event::Kind::slow:
@@ -402,22 +407,40 @@ bool Machine::meet_wall(std::uint32_t slot, const Event& event, Listener& listen
       return true;
     }
   }
+  return rebound(slot, contact.normal, material, by, listener);
+}
+
+/// Turns a flight at a surface, or ends it there. Whether it goes on.
+bool Machine::rebound(std::uint32_t slot, const Vec3& normal, const std::string& material, const Blocker& by,
+                      Listener& listener) {
+  Flight* f = &flights_[slot];
+  const auto& shot = std::get<ShotDelivery>(attack_of(*f).delivery);
+  const double time = f->course.time;
+  const Ended ended = by.wall.empty() ? Ended::ground : Ended::wall;
+  const auto leave = [&](double until) {
+    if (by.wall.empty()) {
+      f->off_ground_until = until;
+    } else {
+      f->leave(by.wall, until);
+    }
+  };
   const Ricochet& r = shot.ricochet;
-  const double inward = dot(velocity, contact.normal);
+  const Vec3 velocity = f->course.velocity();
+  const double inward = dot(velocity, normal);
   // Into an edge or a corner: what another wall has turned at this very moment is one contact.
-  const bool same_contact = event.time - f->last_turn < 1e-12 && f->turns > 0;
+  const bool same_contact = time - f->last_turn < 1e-12 && f->turns > 0;
   const bool turns = r.count > 0 && (f->turns < r.count || same_contact) &&
                      (r.materials.empty() || lists(r.materials, material));
   if (r.count > 0 && inward >= 0) {  // it only brushes past, or leaves already
-    f->leave(event.wall, event.time + 0.2 * kRest);
+    leave(time + 0.2 * kRest);
     return true;
   }
   if (!turns) {
-    end(slot, Ended::wall, by, listener);
+    end(slot, ended, by, listener);
     return false;
   }
-  Vec3 out = velocity - contact.normal * inward;
-  out = out * (1 - r.friction) - contact.normal * (inward * r.restitution);
+  Vec3 out = velocity - normal * inward;
+  out = out * (1 - r.friction) - normal * (inward * r.restitution);
   if (r.jitter > 0) {
     const std::uint64_t seed = launches_[f->launch].launch.seed;
     const double size = length(out);
@@ -425,23 +448,23 @@ bool Machine::meet_wall(std::uint32_t slot, const Event& event, Listener& listen
         turned_aside(out / size, r.jitter * std::sqrt(chance(seed, f->number, Draw::jitter, 2 * f->turns)),
                      2 * kPi * chance(seed, f->number, Draw::jitter, 2 * f->turns + 1));
     // Never into the wall that it leaves.
-    if (dot(off, contact.normal) > 0) out = off * size;
+    if (dot(off, normal) > 0) out = off * size;
   }
-  const double leaves = dot(out, contact.normal);
+  const double leaves = dot(out, normal);
   if (!same_contact) {
-    if (f->turns > 0 && event.time - f->last_turn < kRest) {
+    if (f->turns > 0 && time - f->last_turn < kRest) {
       end(slot, Ended::rest, by, listener);
       return false;
     }
     ++f->turns;
   }
-  f->last_turn = event.time;
+  f->last_turn = time;
   if (length(out) < std::max(r.least_speed, 1e-9)) {
     end(slot, Ended::slow, by, listener);
     return false;
   }
   deflect(f->course, shot.path, out, motions_);
-  f->leave(event.wall, event.time + (leaves > 0 ? std::min(1e-7 / leaves, 0.1 * kRest) : 0.1 * kRest));
+  leave(time + (leaves > 0 ? std::min(1e-7 / leaves, 0.1 * kRest) : 0.1 * kRest));
   return true;
 }
 
@@ -534,7 +557,7 @@ namespace {
 /// The parts of a flight that are plain data.
 struct FlightBytes {
   std::uint32_t launch, stage, number, cause, strikes, turns, struck;
-  double through, ends, last_turn;
+  double through, ends, last_turn, off_ground_until;
   std::array<Flight::Leaving, 3> leaving;
   bool alive, apex_passed, near_passed;
   Course course;
@@ -589,7 +612,7 @@ void Machine::save(std::string& out, const std::vector<std::shared_ptr<const Pla
   for (const Flight& f : flights_) {
     put(out, FlightBytes{f.launch, f.stage, f.number, f.cause, f.strikes, f.turns,
                          static_cast<std::uint32_t>(f.struck.size()), f.through, f.ends, f.last_turn,
-                         f.leaving, f.alive, f.apex_passed, f.near_passed, f.course});
+                         f.off_ground_until, f.leaving, f.alive, f.apex_passed, f.near_passed, f.course});
     for (const Struck& s : f.struck) put(out, s);
   }
   for (const auto* list : {&free_, &free_launches_, &waiting_}) {
@@ -628,7 +651,7 @@ bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<con
     Flight f;
     f.launch = b.launch, f.stage = b.stage, f.number = b.number, f.cause = b.cause, f.course = b.course;
     f.strikes = b.strikes, f.turns = b.turns, f.through = b.through, f.ends = b.ends;
-    f.leaving = b.leaving, f.last_turn = b.last_turn;
+    f.leaving = b.leaving, f.last_turn = b.last_turn, f.off_ground_until = b.off_ground_until;
     f.alive = b.alive, f.apex_passed = b.apex_passed, f.near_passed = b.near_passed;
     for (std::uint32_t k = 0; k < b.struck; ++k) {
       Struck s;

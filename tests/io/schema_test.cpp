@@ -38,6 +38,25 @@ TEST(Schema, AcceptsEveryShapeThatTheReaderAccepts) {
   }
 }
 
+TEST(Schema, AcceptsEveryShotThatTheReaderAccepts) {
+  for (
+      const char* shot :
+      {R"({"straight": {"speed": 30, "acceleration": -3, "top_speed": 40}, "least_speed": 2, "again_after": 0.5})",
+       R"({"falling": {"speed": 30, "gravity": 0.5, "drag": 0.01}, "shape": {"capsule": {"from": [-1,0,0], "to": [1,0,0], "radius": 0.1}}})",
+       R"({"curve": {"speed": 12, "side": -2, "rise": 1, "returns": false, "strikes_again": false}})",
+       R"({"guided": {"speed": 12, "turn_rate": 90, "delay": 1, "climb": 2, "lead": true, "needs_sight": true, "lost": "pick_anew"}})",
+       R"({"lob": {"flight_time": 2, "follows": true}, "radius": 0.2, "life": 5})",
+       R"({"lob": {"apex": 3}, "pierce": {"bodies": 2, "power": [1, 0.5], "materials": ["glass"], "thickness": 0.3, "speed_loss": 2, "power_loss": 0.1},
+            "ricochet": {"count": 3, "restitution": 0.5, "friction": 0.1, "jitter": 5, "least_speed": 1, "materials": ["timber"]},
+            "volley": {"count": 3, "gap": 0.1, "spread": "ring", "angle": 10, "speed_variation": 0.1}})"}) {
+    SCOPED_TRACE(shot);
+    Json scene = harbour();
+    scene["attacks"]["flare"]["shot"] = Json::parse(shot);
+    EXPECT_TRUE(schema_accepts(scene));
+    EXPECT_TRUE(reader_accepts(scene));
+  }
+}
+
 struct Mutation {
   const char* pointer;
   const char* value;  // JSON; nothing: the value is taken away
@@ -116,6 +135,46 @@ TEST(Schema, RefusesWhatTheReaderRefuses) {
       {"/attacks/fire-pot/area/ball", "-1"},
       {"/attacks/fire-pot/area/ball", nullptr},
       {"/attacks/fire-pot/area/sight_from", "\"eyes\"", false},
+      {"/attacks/flare/shot", nullptr},
+      {"/attacks/flare/shot", "{}"},
+      {"/attacks/flare/shot/straight", R"({"speed": 3})"},
+      {"/attacks/flare/shot/falling/speed", "0"},
+      {"/attacks/flare/shot/falling/speed", nullptr},
+      {"/attacks/flare/shot/falling/wind", "3"},
+      {"/attacks/flare/shot/falling/drag", "-1"},
+      {"/attacks/flare/shot/life", "0"},
+      {"/attacks/flare/shot/radius", "-0.1"},
+      {"/attacks/flare/shot/shape", R"({"ball": {"at": [0,0,0], "radius": 1}, "hull": [[0,0,0]]})"},
+      {"/attacks/flare/then/0/when", "\"soon\""},
+      {"/attacks/flare/then/0/when", "\"near\""},
+      {"/attacks/flare/then/0/distance", "3"},
+      {"/attacks/flare/then/0/attack", nullptr},
+      {"/attacks/flare/then/0/attack/area/ball", "-3"},
+      {"/attacks/harpoon/then", R"([{"when": "apex", "attack": {"area": {"ball": 1}}}])", false},
+      {"/attacks/harpoon/facing_within", "200"},
+      {"/attacks/whale-harpoon/shot/pierce/bodies", "0"},
+      {"/attacks/whale-harpoon/shot/pierce/power/0", "-1"},
+      {"/attacks/whale-harpoon/cap", "2"},
+      {"/attacks/skipping-stone/shot/ricochet/count", "0.5"},
+      {"/attacks/skipping-stone/shot/ricochet/friction", "1.5"},
+      {"/attacks/thrown-oar/shot/curve/returns", "1"},
+      {"/attacks/signal-rocket/shot/guided/turn_rate", "0"},
+      {"/attacks/signal-rocket/shot/guided/lost", "\"wait\""},
+      {"/attacks/signal-rocket/shot", R"({"lob": {}})"},
+      {"/attacks/signal-rocket/shot", R"({"lob": {"apex": 3, "flight_time": 2}})"},
+      {"/attacks/grapeshot/shot/volley/count", "0"},
+      {"/attacks/grapeshot/shot/volley/spread", "\"wide\""},
+      {"/bodies/8/track", "[]"},
+      {"/bodies/8/at", "[0, 0, 0]"},
+      {"/bodies/8/facing", "3"},
+      {"/bodies/8/track/0/t", nullptr},
+      {"/bodies/8/track/0/t", "100", false},
+      {"/walls/0/one_way", "[0, 0, 0]", false},
+      {"/walls/0/one_way", "[1, 0]"},
+      {"/gravity", "-9.81"},
+      {"/ground", "\"sea\""},
+      {"/ground", "2e7"},
+      {"/launches/6/aim", "\"low\""},
       {"/launches/0/by", "\"raider-5\"", false},
       {"/launches/0/by", "\"mrara\"", false},
       {"/launches/0/attack", nullptr},
@@ -147,7 +206,7 @@ TEST(Schema, RefusesWhatTheReaderRefuses) {
 
 // What the schema refuses, the reader must refuse, whatever was done to the scene.
 TEST(Schema, IsNeverStricterThanTheReader) {
-  const std::vector<std::string> values{"0",        "-1",        "1.5",       "1e8",   "\"foe\"", "\"\"",
+  const std::vector<std::string> values{"0",        "-1",        "1.5",       "100000000",   "\"foe\"", "\"\"",
                                         "[]",       "{}",        "true",      "false", "null",    "[1]",
                                         "\"mara\"", "[0, 0, 0]", "[\"foe\"]", "[[]]"};
   std::vector<std::string> pointers;

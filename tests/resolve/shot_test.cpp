@@ -388,6 +388,23 @@ TEST(Shot, VolleysSpreadByTheSeedAlone) {
   EXPECT_NEAR(flight(fan, 1).places.back().y, 0, 1e-9);
 }
 
+TEST(Shot, TheGroundEndsItOrTurnsIt) {
+  Yard yard;
+  yard.arena.set_ground(-2);
+  Attack stone = shot(FallingPath{.speed = 5}, 0.1);
+  Outcome out = resolve(yard.arena, stone, {.by = yard.mara, .toward = AlongDirection{kX}});
+  EXPECT_EQ(out.ended, Ended::ground);
+  EXPECT_NEAR(out.end_s, std::sqrt(2 * 1.9 / 9.81), 1e-9);
+  EXPECT_NEAR(out.end.z, -1.9, 1e-9);
+  delivery(stone).ricochet = {.count = 1, .restitution = 0.5};
+  out = resolve(yard.arena, stone, {.by = yard.mara, .toward = AlongDirection{kX}});
+  EXPECT_EQ(out.ended, Ended::ground);
+  EXPECT_NEAR(out.end_s, 2 * std::sqrt(2 * 1.9 / 9.81), 1e-6);
+  delivery(stone).ricochet.materials = {"glass"};
+  EXPECT_NEAR(resolve(yard.arena, stone, {.by = yard.mara, .toward = AlongDirection{kX}}).end_s,
+              std::sqrt(2 * 1.9 / 9.81), 1e-9);
+}
+
 TEST(Shot, OneWayWallsPassWhatGoesAlong) {
   for (const double way : {1.0, -1.0}) {
     Yard yard;

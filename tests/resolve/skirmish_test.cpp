@@ -33,7 +33,7 @@ struct Scenario {
 
   explicit Scenario(std::uint64_t seed) {
     test::Random random(seed);
-    yard.arena.set_gravity({0, 0, -9.81});
+    if (random.chance(0.3)) yard.arena.set_ground(random.range(-12, -3));
     const BuildId crab =
         *yard.arena.add_build({.name = "crab",
                                .hitboxes = {{"shell", Box{{0, 0, 0}, {0.7, 0.4, 0.3}, {}}, 0.5},

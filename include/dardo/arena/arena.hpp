@@ -42,6 +42,10 @@ class Arena {
   /// What falls falls so, m/s²; (0, 0, -9.81) unless said.
   void set_gravity(const Vec3& gravity) { gravity_ = gravity; }
   const Vec3& gravity() const { return gravity_; }
+  /// The height below which there is nothing but ground, if there is any: shots end there, or rebound from it
+  /// as from a wall of the material "ground".
+  void set_ground(std::optional<double> height) { ground_ = height; }
+  std::optional<double> ground() const { return ground_; }
 
   /// Problems when the body is gone or the pose is not finite; the body then stays where it was.
   Problems move(BodyId body, const Pose& pose);
@@ -166,6 +170,7 @@ class Arena {
   std::vector<double> build_reach_;
   std::vector<BodyId> tracked_;
   Vec3 gravity_{0, 0, -9.81};
+  std::optional<double> ground_;
   std::vector<Slot> slots_;
   std::vector<std::uint32_t> free_slots_;
   std::vector<Wall> walls_;

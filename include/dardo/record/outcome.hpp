@@ -112,6 +112,7 @@ enum class Ended : std::uint8_t {
   returned,        ///< a shot, back at its thrower
   arrived,         ///< a shot, at the point where its path ends
   lost,            ///< a guided shot, without a target
+  ground,          ///< a shot, on the ground
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.

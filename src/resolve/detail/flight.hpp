@@ -79,6 +79,7 @@ struct Flight {
   };
   std::array<Leaving, 3> leaving;
   double last_turn = -1;
+  double off_ground_until = 0;  ///< after a rebound from the ground it is not met again before
   bool alive = false, apex_passed = false, near_passed = false;
   std::vector<Struck> struck;
 
@@ -97,6 +98,7 @@ struct Event {
     out,
     apex,
     near,
+    ground,
     lost,
     turned,
     returned,

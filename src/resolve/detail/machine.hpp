@@ -122,6 +122,8 @@ class Machine {
   void propose(std::uint32_t slot, Listener& listener);
   void decide(std::uint32_t slot, Listener& listener);
   void strike(Flight& flight, const Event& event, Listener& listener);
+  bool rebound(std::uint32_t slot, const Vec3& normal, const std::string& material, const Blocker& by,
+               Listener& listener);
   bool meet_wall(std::uint32_t slot, const Event& event, Listener& listener);
   void end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener);
   void follow(const Flight& flight, Then::When when, const Vec3& place, std::uint32_t cause,

@@ -45,6 +45,7 @@ struct Course {
   double arrives = 0;    ///< of a lob: when
   double drop = 0;       ///< of a lob: gravity, m/s²
   double target_lost = std::numeric_limits<double>::infinity();  ///< from then on it flies on
+  std::uint32_t looks = 0;  ///< how often a guided shot has looked whether it sees its target
   BodyId target;
   BodyId thrower;
   double speed = 0;  ///< of this shot, with its variation and what walls have taken
