@@ -61,8 +61,10 @@ ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const Whole
     if (w.stage != 0) continue;
     Ghost g{w.pieces, w.end};
     Course c = w.end.course;
+    // What ended by itself would not have gone on.
+    const bool stopped = !w.end.by.wall.empty() || !w.end.by.body.empty();
     const double until = c.born + shot.life_s;
-    while (g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
+    while (stopped && g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
            c.travelled < attempt.attack.reach.far) {
       if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) break;
       Piece p = c.piece;

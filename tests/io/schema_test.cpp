@@ -206,8 +206,8 @@ TEST(Schema, RefusesWhatTheReaderRefuses) {
 
 // What the schema refuses, the reader must refuse, whatever was done to the scene.
 TEST(Schema, IsNeverStricterThanTheReader) {
-  const std::vector<std::string> values{"0",        "-1",        "1.5",       "100000000",   "\"foe\"", "\"\"",
-                                        "[]",       "{}",        "true",      "false", "null",    "[1]",
+  const std::vector<std::string> values{"0",        "-1",        "1.5",       "100000000", "\"foe\"", "\"\"",
+                                        "[]",       "{}",        "true",      "false",     "null",    "[1]",
                                         "\"mara\"", "[0, 0, 0]", "[\"foe\"]", "[[]]"};
   std::vector<std::string> pointers;
   const Json flat = harbour().flatten();

@@ -388,6 +388,84 @@ TEST(Shot, VolleysSpreadByTheSeedAlone) {
   EXPECT_NEAR(flight(fan, 1).places.back().y, 0, 1e-9);
 }
 
+TEST(Shot, AShapeLooksAlongItsWay) {
+  Yard yard;
+  yard.raider("raider", {0, 10, 0});
+  Attack plank = shot(StraightPath{.speed = 10});
+  // Two metres wide across its way: it is met beside the line, and one that lies along its way is not.
+  delivery(plank).shape = Shape{Box{{0, 0, 0}, {0.1, 1, 0.1}, {}}};
+  const Launch past{.by = yard.mara, .toward = AlongDirection{normalized({1.2, 10, 0})}};
+  const Outcome wide = resolve(yard.arena, plank, past);
+  ASSERT_EQ(wide.strikes.size(), 1u);
+  EXPECT_LT(wide.strikes[0].point.y, 10);
+  delivery(plank).shape = Shape{Box{{0, 0, 0}, {1, 0.1, 0.1}, {}}};
+  EXPECT_TRUE(resolve(yard.arena, plank, past).strikes.empty());
+  // On a falling path the shape turns with it.
+  yard.raider("below", {6, 0, -5});
+  Attack spear = shot(FallingPath{.speed = 6});
+  delivery(spear).shape = Shape{Capsule{{-0.5, 0, 0}, {0.5, 0, 0}, 0.02}};
+  const Outcome met = resolve(yard.arena, spear, {.by = yard.mara, .toward = AlongDirection{kX}});
+  ASSERT_EQ(met.strikes.size(), 1u);
+  const double t = met.strikes[0].time_s;
+  const Vec3 way = normalized({6, 0, -9.81 * t}), at{6 * t, 0, -9.81 / 2 * t * t};
+  EXPECT_NEAR(distance(Shape{Ball{{6, 0, -5}, 0.5}}, Segment{at - way * 0.5, at + way * 0.5}), 0.02, 1e-8);
+}
+
+TEST(Shot, FollowsAtItsApexAndNearItsTarget) {
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {20, 0, 0});
+  Attack burst = test::blast(1);
+  burst.who = {Relation::foe, Relation::neutral};
+  Attack flare = shot(FallingPath{.speed = 20});
+  flare.who = {Relation::neutral};
+  flare.then = {{.when = Then::When::apex, .attacks = {burst}}};
+  yard.add("gull", yard.passengers, {200 / 9.81, 0, 11.5});
+  Outcome out = resolve(yard.arena, flare, {.by = yard.mara, .toward = AlongDirection{{1, 0, 1}}});
+  ASSERT_EQ(out.strikes.size(), 1u);
+  EXPECT_NEAR(out.strikes[0].time_s, 20 * std::sqrt(0.5) / 9.81, 1e-9);
+  flare = shot(StraightPath{.speed = 10});
+  flare.then = {{.when = Then::When::near, .distance = 3, .attacks = {test::blast(4)}}};
+  out = resolve(yard.arena, flare, {.by = yard.mara, .toward = AtBody{raider, {}}});
+  ASSERT_EQ(out.strikes.size(), 2u);
+  EXPECT_EQ(out.strikes[0].stage, 1u);
+  EXPECT_NEAR(out.strikes[0].time_s, 1.65, 1e-9);
+  EXPECT_EQ(out.strikes[1].stage, 0u);
+  EXPECT_NEAR(out.strikes[1].time_s, 1.95, 1e-9);
+}
+
+TEST(Shot, StrikesAgainAfterAnIntervalWhileItTouches) {
+  Yard yard;
+  const BuildId barge =
+      *yard.arena.add_build({.name = "barge", .hitboxes = {{"deck", Box{{0, 0, 0}, {5, 2, 1}, {}}}}});
+  yard.add({.id = "barge", .build = barge, .faction = yard.raiders, .pose = {{10, 0, 0}, {}}});
+  Attack saw = shot(StraightPath{.speed = 5});
+  delivery(saw).pierce.bodies = 100;
+  delivery(saw).again_after_s = 0.5;
+  const Outcome out = resolve(yard.arena, saw, {.by = yard.mara, .toward = AlongDirection{kX}});
+  ASSERT_EQ(out.strikes.size(), 5u);  // from 1 s to 3 s
+  for (std::size_t i = 0; i < 5; ++i)
+    EXPECT_NEAR(out.strikes[i].time_s, 1 + 0.5 * static_cast<double>(i), 1e-9);
+}
+
+TEST(Shot, AGuidedShotThatLosesItsTargetDoesAsTheAttackSays) {
+  for (const auto rule : {GuidedPath::Lost::end, GuidedPath::Lost::fly_on, GuidedPath::Lost::pick_anew}) {
+    Yard yard;
+    const BodyId raider = yard.raider("raider", {20, 6, 0}), other = yard.raider("other", {8, -6, 0});
+    const MaterialId cloth = *yard.arena.add_material({.name = "cloth", .blocks = {Passage::sight}});
+    yard.wall("sail", {10, 4, 0}, {0.2, 6, 6}, cloth);
+    Attack rocket = shot(GuidedPath{.speed = 8, .turn_rate = 4, .needs_sight = true, .lost = rule});
+    const Outcome out = resolve(yard.arena, rocket, {.by = yard.mara, .toward = AtBody{raider, {}}});
+    if (rule == GuidedPath::Lost::end) {
+      EXPECT_EQ(out.ended, Ended::lost);
+      EXPECT_TRUE(out.strikes.empty());
+      EXPECT_NEAR(out.end_s, 0.05, 1e-9) << "at its first look";
+    } else {
+      ASSERT_EQ(out.strikes.size(), 1u);
+      EXPECT_EQ(out.strikes[0].body, rule == GuidedPath::Lost::fly_on ? raider : other);
+    }
+  }
+}
+
 TEST(Shot, TheGroundEndsItOrTurnsIt) {
   Yard yard;
   yard.arena.set_ground(-2);

@@ -135,7 +135,7 @@ void expect_same(const std::vector<Strike>& a, const std::vector<Strike>& b, con
 
 TEST(Skirmish, StrikesAreTheSameForAnyTicks) {
   std::size_t strikes = 0;
-  for (std::uint64_t seed = 1; seed <= 300; ++seed) {
+  for (std::uint64_t seed = 1; seed <= 150; ++seed) {
     Scenario s(seed);
     const Outcome whole = resolve(s.yard.arena, s.attack, s.launch, Detail::strikes);
     ASSERT_NE(whole.ended, Ended::refused) << seed;
@@ -150,7 +150,21 @@ TEST(Skirmish, StrikesAreTheSameForAnyTicks) {
                 "seed " + std::to_string(seed) + " irregular");
     if (HasFailure()) break;
   }
-  EXPECT_GT(strikes, 100u);
+  EXPECT_GT(strikes, 60u);
+}
+
+TEST(Skirmish, StrikesAndVerdictsOfShotsAgree) {
+  for (std::uint64_t seed = 1; seed <= 120; ++seed) {
+    Scenario s(seed);
+    const Outcome out = resolve(s.yard.arena, s.attack, s.launch, Detail::full);
+    for (const Verdict& v : out.verdicts) {
+      const bool struck = std::any_of(out.strikes.begin(), out.strikes.end(),
+                                      [&](const Strike& k) { return k.body == v.body; });
+      EXPECT_EQ(v.struck, struck) << seed;
+      EXPECT_EQ(v.struck, v.deciding.reason == Reason::none) << seed << " " << s.yard.arena.body(v.body).id;
+      if (v.deciding.margin) EXPECT_TRUE(std::isfinite(*v.deciding.margin) && *v.deciding.margin >= 0);
+    }
+  }
 }
 
 TEST(Skirmish, GoesOnToTheBitFromSavedBytes) {
