@@ -68,20 +68,18 @@ nlohmann::ordered_json json_of(const Arena& arena, const io::SceneLaunch& launch
 }  // namespace
 
 int run_aim(const AimOptions& options) {
-  const auto scene = io::read_scene(options.scene);
-  if (!scene) {
-    print_problems(scene.error());
-    return kBadInput;
-  }
-  const auto launches = pick_launches(*scene, options.launch);
-  if (!launches) return kBadInput;
+  const auto opened = open_scene(options.scene, options.launch);
+  if (!opened) return kBadInput;
+  const io::Scene* scene = &opened->scene;
+  const auto* launches = &opened->launches;
   nlohmann::ordered_json all = nlohmann::ordered_json::array();
   std::size_t told = 0;
   for (const io::SceneLaunch* l : *launches) {
-    const bool shot = std::holds_alternative<ShotDelivery>(l->attack.delivery);
+    const auto* delivery = std::get_if<ShotDelivery>(&l->attack.delivery);
+    const bool shot = delivery != nullptr && !std::holds_alternative<CurvePath>(delivery->path);
     const bool at_point =
         std::holds_alternative<AtBody>(l->launch.toward) || std::holds_alternative<AtPlace>(l->launch.toward);
-    if (options.launch.empty() && (!shot || !at_point)) continue;  // rays and areas need no lead
+    if (options.launch.empty() && (!shot || !at_point)) continue;  // the others are not led
     const AimReport report = aim(scene->arena, l->attack, l->launch);
     for (const Problem& p : report.problems) {
       print_error(fmt::format("--launch {}: {} {}; expected {}", l->launch.id, p.where, p.what, p.fix));

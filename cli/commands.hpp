@@ -1,4 +1,5 @@
 #pragma once
+#include <memory>
 #include <optional>
 #include <string>
 
@@ -37,6 +38,14 @@ int run_schema(const SchemaOptions& options);
 /// there is no such launch.
 std::optional<std::vector<const io::SceneLaunch*>> pick_launches(const io::Scene& scene,
                                                                  const std::string& launch);
+
+/// A scene and the launches of it that were asked for.
+struct Opened {
+  io::Scene scene;
+  std::vector<const io::SceneLaunch*> launches;
+};
+/// Reads a scene and picks its launches; prints what is wrong and returns nothing otherwise.
+std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch);
 
 /// Prints the outcomes of launches as tables.
 void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches);

@@ -46,13 +46,10 @@ int run_draw(const DrawOptions& options) {
                             options.output));
     return kBadInput;
   }
-  const auto scene = io::read_scene(options.scene);
-  if (!scene) {
-    print_problems(scene.error());
-    return kBadInput;
-  }
-  const auto launches = pick_launches(*scene, options.launch);
-  if (!launches) return kBadInput;
+  const auto opened = open_scene(options.scene, options.launch);
+  if (!opened) return kBadInput;
+  const io::Scene* scene = &opened->scene;
+  const auto* launches = &opened->launches;
   if (launches->empty()) {
     print_error(
         fmt::format("{}: has no launch to draw; expected at least one in \"launches\"", options.scene));

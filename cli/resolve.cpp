@@ -80,6 +80,20 @@ std::optional<std::vector<const io::SceneLaunch*>> pick_launches(const io::Scene
   return std::nullopt;
 }
 
+std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch) {
+  auto scene = io::read_scene(path);
+  if (!scene) {
+    print_problems(scene.error());
+    return nullptr;
+  }
+  // The launches are picked where the scene stays.
+  auto out = std::make_unique<Opened>(Opened{std::move(*scene), {}});
+  auto launches = pick_launches(out->scene, launch);
+  if (!launches) return nullptr;
+  out->launches = std::move(*launches);
+  return out;
+}
+
 void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches) {
   for (const io::SceneLaunch* l : launches) {
     print_outcome(resolve(scene.arena, l->attack, l->launch), scene.arena);
@@ -88,13 +102,10 @@ void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLau
 }
 
 int run_resolve(const ResolveOptions& options) {
-  const auto scene = io::read_scene(options.scene);
-  if (!scene) {
-    print_problems(scene.error());
-    return kBadInput;
-  }
-  const auto launches = pick_launches(*scene, options.launch);
-  if (!launches) return kBadInput;
+  const auto opened = open_scene(options.scene, options.launch);
+  if (!opened) return kBadInput;
+  const io::Scene* scene = &opened->scene;
+  const auto* launches = &opened->launches;
   const Arena& arena = scene->arena;
   const auto why = arena.find_body(options.why);
   if (!options.why.empty() && !why) {

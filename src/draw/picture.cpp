@@ -374,6 +374,11 @@ class Picture {
     canvas_.line({sign - 6, y - 10}, {sign + 6, y + 2}, kFaint, 1.5),
         canvas_.line({sign - 6, y + 2}, {sign + 6, y - 10}, kFaint, 1.5);
     entry("fallen");
+    const bool runs = std::any_of(sketch_.bodies.begin(), sketch_.bodies.end(),
+                                  [](const SketchBody& b) { return !b.way.empty(); });
+    if (runs)
+      canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kFaint, 1.2, Stroke::dashed),
+          entry("its way meanwhile");
     y += 10;
     draw_legend_marks(heading, entry, y, sign);
     if (materials_.empty()) return;

@@ -43,8 +43,11 @@ Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start,
         c.piece.most_speed(c.time, end) + length(leg.velocity) + leg.turn_rate * length(target.point);
     // Nothing in this stretch can be nearer than what was found?
     if (0.5 * (gap(c.time) + gap(end) - speed * (end - c.time)) < best.off) {
-      const Approach near =
-          nearest_approach(gap, c.time, end, speed, std::max(kFine, 1e-4 * std::min(best.off, 1.0)));
+      // A turning target's point is drawn toward its pivot.
+      const double bend =
+          c.piece.most_acceleration(c.time, end) + leg.turn_rate * leg.turn_rate * length(target.point);
+      const Approach near = nearest_approach(gap, c.time, end, speed, bend,
+                                             std::max(kFine, 1e-4 * std::min(best.off, 1.0)), best.off);
       if (near.gap < best.off) {
         // Sharpened around the least: there the distance has one minimum.
         double low = std::max(c.time, near.time - 1e-2), high = std::min(end, near.time + 1e-2);
@@ -112,6 +115,19 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
 
 }  // namespace
 
+void throw_at(Course& c, const LobPath& path, const Motions& motions, const Vec3& from,
+              const AimedAt& target) {
+  if (path.follows) return;
+  // The time may depend on the place: found by going back and forth.
+  for (int round = 0; round < 60; ++round) {
+    Course tried = c;
+    set_off(tried, path, from, {1, 0, 0}, motions.arena().gravity());
+    const Vec3 there = target.at(motions, std::min(tried.arrives, 1e9));
+    if (length(there - c.aim) < 1e-12) return;
+    c.aim = there;
+  }
+}
+
 std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot, const Vec3& from,
                                 double time, double speed, const AimedAt& target, BodyId thrower,
                                 double& more_speed) {
@@ -135,38 +151,31 @@ std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot
   std::vector<Aimed> out;
   for (std::size_t i = 0; i < first.count; ++i) {
     if (falling == nullptr && i > 0) break;
-    Vec3 goal = first.arc[i].meets;  // what it is thrown at so as to meet the target
     Aimed best;
     best.off = std::numeric_limits<double>::infinity();
+    Vec3 best_goal = first.arc[i].meets,
+         miss;  // what it is thrown at so as to meet the target; how far past it goes
     double step = 1;
-    Vec3 best_goal = goal;
     const int most_rounds = guided != nullptr ? 1 : 120;
-    for (int round = 0; round < most_rounds; ++round) {
+    for (int round = 0; round < most_rounds && best.off > 1e-10 && step > 1e-6; ++round) {
+      const Vec3 goal = best_goal + miss * step;
       Vec3 direction = goal - from;
       if (falling != nullptr) {
         const Arcs there = arcs(from, {goal, {}}, speed, down);
-        if (there.count > 0) {
-          direction = there.arc[std::min(i, there.count - 1)].velocity;
-        } else {
-          direction = least_speed_arc(from, {goal, {}}, down).velocity;
-        }
+        direction = there.count > 0 ? there.arc[std::min(i, there.count - 1)].velocity
+                                    : least_speed_arc(from, {goal, {}}, down).velocity;
       }
       if (!(length(direction) > 0)) break;
       Course c;
       c.time = time, c.speed = speed, c.target = target.body, c.thrower = thrower, c.aim = goal;
       set_off(c, shot.path, from, normalized(direction), gravity);
       const Pass pass = fly_past(motions, shot.path, c, shot.life_s, target);
-      if (pass.off < best.off) {
-        best.direction = normalized(direction), best.speed = speed, best.time_s = pass.time - time;
-        best.meets = pass.target, best.off = pass.off, best.high = i == 1;
-        best_goal = goal, step = std::min(1.0, 1.5 * step);
-        if (best.off < 1e-10) break;
-      } else {
-        step *= 0.5;
-        if (step < 1e-6) break;
+      if (!(pass.off < best.off)) {
+        step *= 0.5;  // it went too far
+        continue;
       }
-      goal = best_goal + (pass.off <= best.off ? pass.target - pass.place : best.meets - pass.place) * step;
-      if (pass.off > best.off) goal = best_goal + (goal - best_goal) * step;
+      best = {normalized(direction), speed, pass.time - time, pass.target, pass.off, i == 1, {}, {}};
+      best_goal = goal, miss = pass.target - pass.place, step = std::min(1.0, 1.5 * step);
     }
     const bool near_enough = best.off <= (guided != nullptr ? 1e-3 : 1e-9) || !std::isfinite(best.off);
     if (!near_enough && (guided == nullptr || guided->lead))
@@ -230,6 +239,10 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
   out.problems = check(arena, attack, launch);
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
   if (shot == nullptr) out.problems.push_back({"/attack", "is no shot", "an attack with a \"shot\""});
+  if (shot != nullptr && std::holds_alternative<CurvePath>(shot->path)) {
+    out.problems.push_back(
+        {"/attack/shot/curve", "flies to its aim point whatever", "a shot with another path"});
+  }
   const auto target = out.problems.empty() ? detail::aimed_at(arena, launch) : std::nullopt;
   if (out.problems.empty() && !target) {
     out.problems.push_back({"/launch/toward", "is no point", "a body or a place"});
@@ -241,24 +254,13 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
     // Made to arrive: the arc says how fast.
     detail::Course c;
     c.target = target->body, c.thrower = launch.by, c.aim = target->at(motions, 0);
-    for (int round = 0; round < 60; ++round) {
-      detail::Course tried = c;
-      detail::set_off(tried, shot->path, from, {1, 0, 0}, arena.gravity());
-      const Vec3 there = lob->follows ? c.aim : target->at(motions, std::min(tried.arrives, 1e9));
-      if (length(there - c.aim) < 1e-12) break;
-      c.aim = there;
-    }
+    detail::throw_at(c, *lob, motions, from, *target);
     detail::set_off(c, shot->path, from, {1, 0, 0}, arena.gravity());
     const detail::Pass pass = detail::fly_past(motions, shot->path, c, shot->life_s, *target);
     out.ways.push_back(
         {normalized(c.piece.velocity), c.speed, pass.time, pass.target, pass.off, false, {}, {}});
   } else {
-    const double speed = std::visit(
-        [](const auto& p) {
-          if constexpr (requires { p.speed; }) return p.speed;
-          return 0.0;
-        },
-        shot->path);
+    const double speed = detail::stated_speed(shot->path);
     out.ways = detail::ways_to_meet(motions, *shot, from, 0, speed, *target, launch.by, out.more_speed);
   }
   if (out.ways.empty()) {

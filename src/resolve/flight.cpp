@@ -122,11 +122,11 @@ bool hidden(const Surroundings& around, const Course& c) {
 }  // namespace
 
 Plan::Plan(Attack attack) : root_(std::move(attack)) {
-  stages_.push_back({&root_, 0});
+  stages_.push_back(&root_);
   for (std::uint32_t i = 0; i < stages_.size(); ++i) {
     first_child_.push_back(static_cast<std::uint32_t>(stages_.size()));
-    for (const Then& then : stages_[i].attack->then) {
-      for (const Attack& child : then.attacks) stages_.push_back({&child, i});
+    for (const Then& then : stages_[i]->then) {
+      for (const Attack& child : then.attacks) stages_.push_back(&child);
     }
   }
 }
@@ -154,13 +154,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
   Course& c = event.course = flight.course;
   const auto fly_to = [&](Course& course, double time) {
     if (!(time > course.time)) return;
-    if (trace != nullptr) {
-      Piece flown = course.piece;
-      flown.at = course.place(), flown.velocity = course.velocity();
-      flown.acceleration = flown.acceleration + flown.jerk * (course.time - flown.start);
-      flown.start = course.time, flown.end = time;
-      trace->push_back(flown);
-    }
+    if (trace != nullptr) trace->push_back(course.piece.part(course.time, time));
     advance(course, time);
   };
   const auto ends = [&](Event::Kind kind, double time) {

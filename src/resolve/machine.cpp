@@ -16,15 +16,6 @@ constexpr double kPi = std::numbers::pi;
 /// Two rebounds closer together than this are rest.
 constexpr double kRest = 1e-4;
 
-double speed_of(const ShotPath& path) {
-  return std::visit(
-      [](const auto& p) {
-        if constexpr (requires { p.speed; }) return p.speed;
-        return 0.0;  // thrown to arrive: the arc says how fast
-      },
-      path);
-}
-
 /// The direction of one shot of a volley.
 Vec3 spread(const Volley& volley, const Vec3& direction, std::uint64_t seed, std::uint32_t number,
             std::uint32_t index) {
@@ -83,7 +74,7 @@ void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
   if (l.aim != Aiming::direct && shot != nullptr && at) {
     double more_speed = 0;
     const auto ways =
-        ways_to_meet(motions_, *shot, muzzle, time, speed_of(shot->path), *at, l.by, more_speed);
+        ways_to_meet(motions_, *shot, muzzle, time, stated_speed(shot->path), *at, l.by, more_speed);
     // Without a way it flies straight at it.
     if (!ways.empty()) direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
   }
@@ -152,24 +143,15 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
     Course& c = f.course;
     c.time = time + i * shot.volley.gap_s;
     c.target = target, c.thrower = l.launch.by;
-    c.speed = speed_of(shot.path) *
+    c.speed = stated_speed(shot.path) *
               (1 + shot.volley.speed_variation * (2 * chance(seed, f.number, Draw::speed, 0) - 1));
     const Vec3 way = spread(shot.volley, direction, seed, f.number, i);
     const double away = length(aim - place);
     c.aim = shot.volley.spread == Volley::Spread::none ? aim : place + way * away;
     if (const auto* lob = std::get_if<LobPath>(&shot.path)) {
-      if (!target.empty() && shot.volley.spread == Volley::Spread::none) {
-        // Thrown where the target will be. The time may depend on the place: found by going back and forth.
-        const Vec3 offset = aim - motions_.center(target, time);
-        for (int round = 0; round < 60; ++round) {
-          Course tried = c;
-          dardo::detail::set_off(tried, shot.path, place, way, arena_.gravity());
-          const Vec3 there =
-              lob->follows ? aim : motions_.center(target, std::min(tried.arrives, 1e9)) + offset;
-          if (length(there - c.aim) < 1e-12) break;
-          c.aim = there;
-        }
-      }
+      const Pose home = target.empty() ? Pose{} : motions_.leg(target, time).at(time);
+      if (shot.volley.spread == Volley::Spread::none)
+        throw_at(c, *lob, motions_, place, {target, into(home.turn, aim - home.at)});
     } else if (!std::holds_alternative<CurvePath>(shot.path) &&
                !std::holds_alternative<GuidedPath>(shot.path)) {
       c.target = l.plan->near(stage) ? target : BodyId{};
@@ -402,7 +384,7 @@ bool Machine::meet_wall(std::uint32_t slot, const Event& event, Listener& listen
     const double left = speed - shot.pierce.speed_loss * thickness;
     if (thickness <= shot.pierce.thickness && left > 0) {
       f->through *= std::max(0.0, 1 - shot.pierce.power_loss * thickness);
-      if (left < speed) deflect(f->course, shot.path, way * left, motions_);
+      if (left < speed) deflect(f->course, way * left);
       f->leave(event.wall, event.time + (thickness + 2 * shot.radius + 1e-6) / left);
       return true;
     }
@@ -463,7 +445,7 @@ bool Machine::rebound(std::uint32_t slot, const Vec3& normal, const std::string&
     end(slot, Ended::slow, by, listener);
     return false;
   }
-  deflect(f->course, shot.path, out, motions_);
+  deflect(f->course, out);
   leave(time + (leaves > 0 ? std::min(1e-7 / leaves, 0.1 * kRest) : 0.1 * kRest));
   return true;
 }

@@ -370,7 +370,16 @@ Milestone next_piece(Course& course, const ShotPath& path, const Motions& motion
   return std::visit([&](const auto& p) { return next(course, p, motions); }, path);
 }
 
-void deflect(Course& c, const ShotPath&, const Vec3& velocity, const Motions&) {
+double stated_speed(const ShotPath& path) {
+  return std::visit(
+      [](const auto& p) {
+        if constexpr (requires { p.speed; }) return p.speed;
+        return 0.0;
+      },
+      path);
+}
+
+void deflect(Course& c, const Vec3& velocity) {
   c.piece = {c.time, c.time, c.place(), velocity, {}, {}};
   c.speed = length(velocity);
   c.free = true;

@@ -67,6 +67,30 @@ Problems check_toward(const Arena& arena, const Toward& toward) {
   return {};
 }
 
+/// What a launch says of aiming must mean something for its attack.
+void check_aiming(Problems& out, const Attack& attack, const Launch& launch) {
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  const bool at_body = std::holds_alternative<AtBody>(launch.toward);
+  const bool at_point = at_body || std::holds_alternative<AtPlace>(launch.toward);
+  if (launch.aim != Aiming::direct) {
+    const bool lobbed = shot != nullptr && std::holds_alternative<FallingPath>(shot->path);
+    const bool led = lobbed || (shot != nullptr && (std::holds_alternative<StraightPath>(shot->path) ||
+                                                    std::holds_alternative<GuidedPath>(shot->path)));
+    if (!led || !at_point || (launch.aim == Aiming::high && !lobbed)) {
+      out.push_back({"/launch/aim", "means nothing for this attack and target",
+                     "\"lead\" for a straight, falling or guided shot at a body or a place, \"high\" for a "
+                     "falling one"});
+    }
+  }
+  if (shot == nullptr || at_body) return;
+  const auto* lob = std::get_if<LobPath>(&shot->path);
+  const bool near = std::any_of(attack.then.begin(), attack.then.end(),
+                                [](const Then& t) { return t.when == Then::When::near; });
+  if (std::holds_alternative<GuidedPath>(shot->path) || (lob != nullptr && lob->follows) || near) {
+    out.push_back({"/launch/toward", "is no body, which the shot follows or comes near", "a body"});
+  }
+}
+
 template <class Run>
 Verdict judge(const Attempt& attempt, const Run& run, const Outcome& outcome, BodyId body, bool struck,
               Detail wanted) {
@@ -180,6 +204,7 @@ Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
           {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
     }
   }
+  detail::check_aiming(out, attack, launch);
   return out;
 }
 

@@ -67,10 +67,7 @@ ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const Whole
     while (stopped && g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
            c.travelled < attempt.attack.reach.far) {
       if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) break;
-      Piece p = c.piece;
-      p.at = c.place(), p.velocity = c.velocity(),
-      p.acceleration = p.acceleration + p.jerk * (c.time - p.start);
-      p.start = c.time, p.end = std::min(p.end, until);
+      Piece p = c.piece.part(c.time, std::min(c.piece.end, until));
       // Not beyond its reach: the end is found by halving.
       const double left = attempt.attack.reach.far - c.travelled;
       if (p.length(p.start, p.end) > left) {
@@ -91,7 +88,9 @@ ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const Whole
   }
 }
 
-ShotJudge::Meeting ShotJudge::meet(BodyId body) const {
+const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
+  // Both gates of geometry ask, one after the other.
+  if (body == asked_) return met_;
   Meeting best;
   best.gap = std::numeric_limits<double>::infinity();
   const auto& hitboxes = attempt_.arena.build(attempt_.arena.body(body).build).hitboxes;
@@ -108,10 +107,7 @@ ShotJudge::Meeting ShotJudge::meet(BodyId body) const {
             best = {true, 0, *touch, travelled + p.length(p.start, *touch), &g};
             met = true;
           } else if (!best.touches && until > t) {
-            const double away = length(p.place(t) - leg.at(t).at) + p.most_speed(t, until) * (until - t);
-            const double speed = p.most_speed(t, until) + length(leg.velocity) + leg.turn_rate * away;
-            const Approach near = nearest_approach(
-                [&](double time) { return gap_to(flyer_, p, time, h.shape, leg); }, t, until, speed, 1e-7);
+            const Approach near = approach_hitbox(flyer_, p, t, until, h.shape, leg, best.gap);
             if (near.gap < best.gap) best = {false, near.gap, near.time, 0, &g};
           }
           t = until > t ? until : std::nextafter(t, std::numeric_limits<double>::infinity());
@@ -121,7 +117,8 @@ ShotJudge::Meeting ShotJudge::meet(BodyId body) const {
       travelled += p.length(p.start, p.end);
     }
   }
-  return best;
+  asked_ = body, met_ = best;
+  return met_;
 }
 
 Reading ShotJudge::reach(BodyId body) const {
@@ -131,7 +128,7 @@ Reading ShotJudge::reach(BodyId body) const {
     return r;
   };
   const Reach& reach = attempt_.attack.reach;
-  const Meeting m = meet(body);
+  const Meeting& m = meet(body);
   if (m.touches) {
     if (!at_least(m.travelled, reach.near, largest(m.ghost->end.course.origin)))
       return stopped(Reason::too_near, m.travelled, reach.near);
@@ -149,7 +146,7 @@ Reading ShotJudge::reach(BodyId body) const {
 
 Reading ShotJudge::sight(BodyId body) const {
   Reading r{.gate = Gate::sight};
-  const Meeting m = meet(body);
+  const Meeting& m = meet(body);
   if (m.ghost == nullptr) return r;
   const Flown& end = m.ghost->end;
   const bool stopped = !end.by.wall.empty() || !end.by.body.empty();

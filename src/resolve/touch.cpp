@@ -30,6 +30,26 @@ bool has_closed_form(const Shape& hitbox, double radius) {
                      : std::holds_alternative<Ball>(hitbox) || std::holds_alternative<Capsule>(hitbox);
 }
 
+/// How fast a gap can change between two times, and how much its way bends: their motion, the body's turning,
+/// and the turning of a shape with its way.
+struct Rates {
+  double speed, bend;
+};
+Rates rates(const Flyer& flyer, const Piece& piece, double from, double to, const Leg& leg) {
+  double speed = piece.most_speed(from, to) + length(leg.velocity), bend = piece.most_acceleration(from, to);
+  if (leg.turn_rate != 0) {
+    const double away = length(piece.place(from) - leg.at(from).at) + speed * (to - from) + flyer.reach();
+    bend += leg.turn_rate * (2 * speed + leg.turn_rate * away);
+    speed += leg.turn_rate * away;
+  }
+  if (flyer.shape != nullptr && !piece.straight()) {
+    const double slowest = std::max(1e-3, length(piece.speed_at(from)) - bend * (to - from));
+    speed += flyer.reach() * bend / slowest;
+    bend = 1e12;  // a shape that turns has no such bound: the gaps alone decide
+  }
+  return {speed, bend};
+}
+
 }  // namespace
 
 double Flyer::reach() const {
@@ -73,20 +93,16 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
     if (!contact) return std::nullopt;
     return std::min(to, from + contact->distance / speed);
   }
-  // How fast the gap can change: their motion, the body's turning, and the turning of a shape with its way.
-  double speed = piece.most_speed(from, to) + length(leg.velocity), bend = piece.most_acceleration(from, to);
-  if (leg.turn_rate != 0) {
-    const double away = length(place - leg.at(from).at) + speed * (to - from) + flyer.reach();
-    bend += leg.turn_rate * (2 * speed + leg.turn_rate * away);
-    speed += leg.turn_rate * away;
-  }
-  if (flyer.shape != nullptr && !piece.straight()) {
-    const double slowest = std::max(1e-3, length(piece.speed_at(from)) - bend * (to - from));
-    speed += flyer.reach() * bend / slowest;
-    bend = 1e12;  // a shape that turns has no such bound: the gaps alone decide
-  }
-  return first_touch([&](double t) { return gap_to(flyer, piece, t, hitbox, leg); }, from, to, speed, bend,
-                     fine_at(scale));
+  const Rates most = rates(flyer, piece, from, to, leg);
+  return first_touch([&](double t) { return gap_to(flyer, piece, t, hitbox, leg); }, from, to, most.speed,
+                     most.bend, fine_at(scale));
+}
+
+Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,
+                         const Leg& leg, double known) {
+  const Rates most = rates(flyer, piece, from, to, leg);
+  return nearest_approach([&](double t) { return gap_to(flyer, piece, t, hitbox, leg); }, from, to,
+                          most.speed, most.bend, 1e-7, known);
 }
 
 Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {

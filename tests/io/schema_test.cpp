@@ -52,6 +52,7 @@ TEST(Schema, AcceptsEveryShotThatTheReaderAccepts) {
     SCOPED_TRACE(shot);
     Json scene = harbour();
     scene["attacks"]["flare"]["shot"] = Json::parse(shot);
+    for (Json& launch : scene["launches"]) launch.erase("aim");  // not every path is led
     EXPECT_TRUE(schema_accepts(scene));
     EXPECT_TRUE(reader_accepts(scene));
   }

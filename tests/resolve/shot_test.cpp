@@ -3,6 +3,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "dardo/resolve/aimed.hpp"
 #include "dardo/resolve/skirmish.hpp"
 #include "support/random.hpp"
 #include "support/yard.hpp"
@@ -520,6 +521,62 @@ TEST(Ray, ATracerArrivesLaterAndSaysSoWhenItIsMuchLater) {
   out = resolve(yard.arena, bolt, {.by = yard.mara, .toward = AlongDirection{{0, 1, 0}}});
   ASSERT_EQ(out.warnings.size(), 1u);
   EXPECT_EQ(out.warnings[0], "the attacker faces 90° away from its aim, more than 29°");
+}
+
+TEST(Shot, WhatMeansNothingIsRefusedWithItsPlace) {
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {9, 0, 0});
+  const Toward body = raider, place = AtPlace{{9, 0, 0}}, ahead = AlongFacing{};
+  const ShotPath straight = StraightPath{}, falling = FallingPath{}, guided = GuidedPath{},
+                 curve = CurvePath{};
+  struct Case {
+    Attack attack;
+    Toward toward;
+    Aiming aim;
+    std::vector<std::string> where;
+  };
+  Attack shaped = shot(straight, 0.1), deep = shot(straight),
+         negative = shot(FallingPath{.speed = -3, .drag = NAN}), volley = shot(straight),
+         near = shot(straight), apex = test::kBolt;
+  delivery(shaped).shape = Shape{Ball{{0, 0, 0}, -1}};
+  for (int i = 0; i < kMostNesting + 1; ++i)
+    deep.then = {{.when = Then::When::end, .attacks = {Attack(deep)}}};
+  delivery(volley).volley.count = 0, delivery(volley).pierce.bodies = 0, delivery(volley).life_s = INFINITY;
+  near.then = {{.when = Then::When::near, .distance = 2, .attacks = {test::blast(1)}}};
+  apex.then = {{.when = Then::When::apex, .attacks = {test::blast(1)}}};
+  const std::vector<Case> cases{
+      {shot(straight), place, Aiming::lead, {}},
+      {shot(falling), body, Aiming::high, {}},
+      {shot(guided), body, Aiming::lead, {}},
+      {shot(straight), body, Aiming::high, {"/launch/aim"}},
+      {shot(straight), ahead, Aiming::lead, {"/launch/aim"}},
+      {shot(curve), body, Aiming::lead, {"/launch/aim"}},
+      {shot(LobPath{.apex = 3}), body, Aiming::lead, {"/launch/aim"}},
+      {test::kBolt, body, Aiming::lead, {"/launch/aim"}},
+      {shot(guided), place, Aiming::direct, {"/launch/toward"}},
+      {shot(LobPath{.apex = 3, .follows = true}), place, Aiming::direct, {"/launch/toward"}},
+      {near, place, Aiming::direct, {"/launch/toward"}},
+      {shot(LobPath{}), body, Aiming::direct, {"/attack/shot"}},
+      {negative, body, Aiming::direct, {"/attack/shot/speed", "/attack/shot/drag"}},
+      {shaped, body, Aiming::direct, {"/attack/shot/shape/ball/radius", "/attack/shot/radius"}},
+      {volley,
+       body,
+       Aiming::direct,
+       {"/attack/shot/life", "/attack/shot/pierce/bodies", "/attack/shot/volley/count"}},
+      {apex, body, Aiming::direct, {"/attack/then/0"}},
+  };
+  for (std::size_t i = 0; i < cases.size(); ++i) {
+    const Launch launch{.by = yard.mara, .toward = cases[i].toward, .aim = cases[i].aim};
+    const Outcome out = resolve(yard.arena, cases[i].attack, launch);
+    std::vector<std::string> where;
+    for (const Problem& p : out.problems) where.push_back(p.where);
+    EXPECT_EQ(where, cases[i].where) << "case " << i;
+    EXPECT_EQ(out.ended == Ended::refused, !cases[i].where.empty()) << "case " << i;
+  }
+  const Problems nested = check(deep);
+  ASSERT_FALSE(nested.empty());
+  EXPECT_NE(nested[0].what.find("deeper"), std::string::npos);
+  EXPECT_FALSE(aim(yard.arena, shot(curve), {.by = yard.mara, .toward = body}).problems.empty());
 }
 
 TEST(Shot, NobodyShootsThroughAWallByLeaningOnIt) {

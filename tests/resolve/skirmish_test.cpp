@@ -150,7 +150,7 @@ TEST(Skirmish, StrikesAreTheSameForAnyTicks) {
                 "seed " + std::to_string(seed) + " irregular");
     if (HasFailure()) break;
   }
-  EXPECT_GT(strikes, 60u);
+  EXPECT_GT(strikes, 100u);
 }
 
 TEST(Skirmish, StrikesAndVerdictsOfShotsAgree) {

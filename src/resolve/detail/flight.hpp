@@ -13,16 +13,11 @@ namespace dardo::detail {
 /// An attack with all attacks within it, each with a number: the attack itself is 0.
 class Plan {
  public:
-  struct Stage {
-    const Attack* attack = nullptr;
-    std::uint32_t parent = 0;
-  };
-
   explicit Plan(Attack attack);
   Plan(const Plan&) = delete;
   Plan& operator=(const Plan&) = delete;
 
-  const Attack& attack(std::uint32_t stage) const { return *stages_[stage].attack; }
+  const Attack& attack(std::uint32_t stage) const { return *stages_[stage]; }
   std::uint32_t size() const { return static_cast<std::uint32_t>(stages_.size()); }
   /// Calls `visit(stage)` for every attack that this moment of a stage leads to, in order.
   template <class Visit>
@@ -40,7 +35,7 @@ class Plan {
 
  private:
   Attack root_;
-  std::vector<Stage> stages_;
+  std::vector<const Attack*> stages_;
   std::vector<std::uint32_t> first_child_;
 };
 
@@ -127,7 +122,6 @@ class Standing {
     if (body.index >= fallen_.size()) fallen_.resize(arena_->slots(), 0);
     fallen_[body.index] = body.generation + 1;
   }
-  std::vector<std::uint32_t>& marks() { return fallen_; }
 
  private:
   const Arena* arena_;

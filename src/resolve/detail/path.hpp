@@ -22,6 +22,10 @@ struct Piece {
     const double s = time - start;
     return velocity + (acceleration + jerk * (s * 0.5)) * s;
   }
+  /// The same stretch from one time to another.
+  Piece part(double from, double to) const {
+    return {from, to, place(from), speed_at(from), acceleration + jerk * (from - start), jerk};
+  }
   bool straight() const { return acceleration == Vec3{} && jerk == Vec3{}; }
   /// No point of the stretch between two times is faster or bends more.
   double most_speed(double from, double to) const;
@@ -66,6 +70,9 @@ void set_off(Course& course, const ShotPath& path, const Vec3& from, const Vec3&
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions);
 
 /// Off its course at a time: from now on it flies on from `velocity` as its kind does when nothing guides it.
-void deflect(Course& course, const ShotPath& path, const Vec3& velocity, const Motions& motions);
+void deflect(Course& course, const Vec3& velocity);
+
+/// The speed that a path states; 0 for one that is thrown to arrive, whose arc says it.
+double stated_speed(const ShotPath& path);
 
 }  // namespace dardo::detail

@@ -52,12 +52,14 @@ class ShotJudge {
     double gap = 0, time = 0, travelled = 0;
     const Ghost* ghost = nullptr;
   };
-  Meeting meet(BodyId body) const;
+  const Meeting& meet(BodyId body) const;
 
   const Attempt& attempt_;
   const Motions& motions_;
   Flyer flyer_;
   std::vector<Ghost> ghosts_;
+  mutable BodyId asked_;
+  mutable Meeting met_;
 };
 
 }  // namespace dardo::detail

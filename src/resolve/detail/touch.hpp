@@ -50,26 +50,35 @@ std::optional<double> first_touch(Gap&& gap, double from, double to, double spee
   return std::nullopt;
 }
 
-/// How near the gap gets in [from, to], to `fine`, and when.
+/// How near a gap gets in [from, to], to `fine`, and when. Stretches are ruled out as by `first_touch`; those
+/// that cannot come below `known` are not looked into.
 struct Approach {
   double gap = 0, time = 0;
 };
 template <class Gap>
-Approach nearest_approach(Gap&& gap, double from, double to, double speed, double fine) {
-  Approach best{gap(from), from};
+Approach nearest_approach(Gap&& gap, double from, double to, double speed, double bend, double fine,
+                          double known = std::numeric_limits<double>::infinity()) {
   struct Stretch {
     double from, to, gap_from, gap_to;
   };
   std::array<Stretch, 128> open;
   std::size_t count = 0;
-  const double at_to = gap(to);
-  if (at_to < best.gap) best = {at_to, to};
-  open[count++] = {from, to, best.time == from ? best.gap : gap(from), at_to};
-  for (int rounds = 0; count > 0 && rounds < 4000; ++rounds) {
+  const double at_from = gap(from), at_to = gap(to);
+  Approach best = at_to < at_from ? Approach{at_to, to} : Approach{at_from, from};
+  open[count++] = {from, to, at_from, at_to};
+  while (count > 0) {
     const Stretch s = open[--count];
-    if (0.5 * (s.gap_from + s.gap_to - speed * (s.to - s.from)) >= best.gap - fine || count + 2 > open.size())
+    const double time = s.to - s.from, way = speed * time, near = std::min(s.gap_from, s.gap_to);
+    double least = 0.5 * (s.gap_from + s.gap_to - way);
+    if (near > 0) {
+      const double squared = near * near - (speed * speed + (near + 2 * way) * bend) * time * time / 4;
+      if (squared > 0) least = std::max(least, std::sqrt(squared));
+    }
+    const double middle = 0.5 * (s.from + s.to);
+    if (least >= std::min(best.gap, known) - fine || !(middle > s.from && middle < s.to) ||
+        count + 2 > open.size())
       continue;
-    const double middle = 0.5 * (s.from + s.to), between = gap(middle);
+    const double between = gap(middle);
     if (between < best.gap) best = {between, middle};
     open[count++] = {middle, s.to, between, s.gap_to};
     open[count++] = {s.from, middle, s.gap_from, between};
@@ -94,6 +103,9 @@ double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& 
 /// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.
 std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Shape& hitbox, const Leg& leg);
+/// How near the flyer comes to it in that time, to 1e-7 m; not looked into where it cannot be below `known`.
+Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,
+                         const Leg& leg, double known);
 /// The normal of the hitbox where the flyer touches it, in the world, and the point.
 Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg);
 
