@@ -9,6 +9,7 @@
 #include <cstdlib>
 #include <map>
 #include <memory>
+#include <type_traits>
 #include <utility>
 
 #include "dardo/index/batch.hpp"
@@ -76,8 +77,16 @@ struct World {
   }
   void tick() {
     scene.step();
-    all.refit(
-        [&](std::uint32_t i) { return i < n() ? bounds(scene.bodies[i]) : bounds(scene.walls[i - n()]); });
+    const auto bounds_of = [&](std::uint32_t i) {
+      return i < n() ? bounds(scene.bodies[i]) : bounds(scene.walls[i - n()]);
+    };
+    if constexpr (std::is_same_v<Index, Tree>) {
+      all.refit(bounds_of, [&](std::uint32_t i) {
+        __builtin_prefetch(i < n() ? static_cast<const void*>(&scene.bodies[i]) : &scene.walls[i - n()]);
+      });
+    } else {
+      all.refit(bounds_of);
+    }
   }
 };
 

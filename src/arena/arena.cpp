@@ -169,7 +169,10 @@ void Arena::update() {
       Slot& slot = slots_[i];
       if (slot.indexed && (!slot.alive || !many)) slot.indexed = !body_tree_.remove(i);
     }
-    if (many) body_tree_.refit([&](std::uint32_t i) { return slots_[i].bounds; });
+    if (many) {
+      body_tree_.refit([&](std::uint32_t i) { return slots_[i].bounds; },
+                       [&](std::uint32_t i) { __builtin_prefetch(&slots_[i].bounds); });
+    }
     for (const std::uint32_t i : changed_) {
       if (!arrives(i)) continue;
       body_tree_.insert({slots_[i].bounds, i});

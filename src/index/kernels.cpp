@@ -1,6 +1,10 @@
 // Compiled once for each vector instruction set; `TreeKernels::best` picks one when the program runs.
 #include "index/detail/kernels.hpp"
 
+#include <cstring>
+
+#include "index/detail/box4.hpp"
+
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "index/kernels.cpp"
 #include <hwy/foreach_target.h>
@@ -12,7 +16,8 @@ namespace HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 
 using Node = TreeKernels::Node;
-using LineLanes = TreeKernels::LineLanes;
+using FreshLanes = TreeKernels::FreshLanes;
+using Line = TreeKernels::Line;
 using RayCursor = TreeKernels::RayCursor;
 using SegmentCursor = TreeKernels::SegmentCursor;
 using BoxCursor = TreeKernels::BoxCursor;
@@ -23,20 +28,46 @@ constexpr std::uint32_t kItem = TreeKernels::kItem, kLeafNode = TreeKernels::kLe
 
 using Floats = hn::CappedTag<float, kWidth>;
 
+/// Sets the line up for the slab test.
+HWY_INLINE void set_line(Line& line, const Vec3& start, const Vec3& way, double radius) {
+  using detail::Quad;
+  const Quad zero{};
+  const Quad from{static_cast<float>(start.x), static_cast<float>(start.y), static_cast<float>(start.z), 1};
+  const Quad direction{static_cast<float>(way.x), static_cast<float>(way.y), static_cast<float>(way.z), 1};
+  // Boxes grow by the radius, and by more than the rounding of the start and of the products.
+  const Quad room =
+      detail::max(from, -from) * Node::kRoom + (static_cast<float>(radius) * 1.000001f + Node::kLeast);
+  const auto back = direction < zero;
+  const Quad signed_room = back ? -room : room;
+  // A component of zero becomes a tiny one: the slab test then needs no case of its own.
+  const Quad size = detail::max(detail::max(direction, -direction), zero + 1e-18f);
+  const Quad inverse = (back ? zero - 1.0f : zero + 1.0f) / size;
+  // The far sides are put a little farther: by more than the rounding of all the above.
+  const Quad inverse_far = inverse * 1.000002f;
+  const auto store = [](const auto& v, auto& out) HWY_ATTR { std::memcpy(out.data(), &v, sizeof(v)); };
+  store(inverse, line.inverse);
+  store(inverse_far, line.inverse_far);
+  store(-(from + signed_room) * inverse, line.near_start);
+  store((signed_room - from) * inverse_far, line.far_start);
+  using Places = decltype(back);
+  constexpr int kPlanes = kWidth;
+  const Places low{0, kPlanes, 2 * kPlanes, 0};
+  store(low + (back & (3 * kPlanes)), line.near_plane);
+  store(low + (~back & (3 * kPlanes)), line.far_plane);
+}
+
 /// The slab test: where the line enters the boxes of lanes [i, i + L) of a node, and which of them it meets
 /// within `limit` of its way.
-HWY_INLINE hn::Mask<Floats> meet(const Node& node, const LineLanes& line, float limit, std::size_t i,
+HWY_INLINE hn::Mask<Floats> meet(const Node& node, const Line& line, float limit, std::size_t i,
                                  hn::Vec<Floats>& enter) {
   const Floats d;
   const auto near = [&](std::size_t axis) HWY_ATTR {
-    const auto plane = hn::Load(d, node.plane[line.near_plane[axis]].data() + i);
-    return hn::Mul(hn::Sub(plane, hn::Load(d, line.from_near[axis].data() + i)),
-                   hn::Load(d, line.inverse[axis].data() + i));
+    return hn::MulAdd(hn::Load(d, node.plane[0].data() + line.near_plane[axis] + i),
+                      hn::Set(d, line.inverse[axis]), hn::Set(d, line.near_start[axis]));
   };
   const auto far = [&](std::size_t axis) HWY_ATTR {
-    const auto plane = hn::Load(d, node.plane[line.far_plane[axis]].data() + i);
-    return hn::Mul(hn::Sub(plane, hn::Load(d, line.from_far[axis].data() + i)),
-                   hn::Load(d, line.inverse_far[axis].data() + i));
+    return hn::MulAdd(hn::Load(d, node.plane[0].data() + line.far_plane[axis] + i),
+                      hn::Set(d, line.inverse_far[axis]), hn::Set(d, line.far_start[axis]));
   };
   enter = hn::Max(hn::Max(near(0), near(1)), hn::Max(near(2), hn::Zero(d)));
   return hn::Le(enter, hn::Min(hn::Min(far(0), far(1)), hn::Min(far(2), hn::Set(d, limit))));
@@ -87,13 +118,18 @@ void next_ray(RayCursor& c, float limit) {
   c.top = top;
 }
 
-/// Goes on until the lot is full or all is seen; `meet_node` says which lanes count.
-template <class Cursor, class Meet>
+void start_ray(RayCursor& c, const Ray& ray, double radius, float limit) {
+  set_line(c.line, ray.from, ray.direction, radius);
+  next_ray(c, limit);
+}
+
+/// Goes on until there are `enough` items or all is seen; `meet_node` says which lanes count.
+template <std::size_t enough, class Cursor, class Meet>
 HWY_INLINE std::size_t next_unordered(const Node* nodes, Cursor& c, const Meet& meet_node) {
   const hn::CappedTag<std::uint32_t, kWidth> d;
   std::uint32_t top = c.top;
   std::size_t count = 0;
-  while (top > 0 && count <= TreeKernels::kFound) {
+  while (top > 0 && count < enough) {
     const std::uint32_t child = c.stack[--top];
     if (child & kItem) {
       c.found[count++] = child;
@@ -118,8 +154,9 @@ HWY_INLINE std::size_t next_unordered(const Node* nodes, Cursor& c, const Meet& 
   return count;
 }
 
+/// The first item may well be one that cuts: it is looked at at once.
 std::size_t next_segment(const Node* nodes, SegmentCursor& c) {
-  return next_unordered(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
+  return next_unordered<1>(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
     const Floats d;
     std::size_t taken = 0;
     for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
@@ -130,8 +167,13 @@ std::size_t next_segment(const Node* nodes, SegmentCursor& c) {
   });
 }
 
+std::size_t start_segment(const Node* nodes, SegmentCursor& c, const Segment& segment) {
+  set_line(c.line, segment.from, segment.to - segment.from, 0);
+  return next_segment(nodes, c);
+}
+
 std::size_t next_box(const Node* nodes, BoxCursor& c) {
-  return next_unordered(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
+  return next_unordered<TreeKernels::kFound>(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
     const Floats d;
     std::size_t taken = 0;
     for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
@@ -148,7 +190,7 @@ std::size_t next_box(const Node* nodes, BoxCursor& c) {
 }
 
 std::size_t next_ball(const Node* nodes, BallCursor& c) {
-  return next_unordered(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
+  return next_unordered<TreeKernels::kFound>(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
     const Floats d;
     std::size_t taken = 0;
     for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
@@ -166,20 +208,43 @@ std::size_t next_ball(const Node* nodes, BallCursor& c) {
   });
 }
 
-void around(const Node& node, float* box) {
-  const Floats d;
+/// The box around all lanes; `lanes_of(d, p, i)` are those from the i-th on of the plane p, as many as d has.
+template <class D, class LanesOf>
+HWY_INLINE void fold(D d, float* box, const LanesOf& lanes_of) {
   for (std::size_t p = 0; p < 6; ++p) {
-    auto v = hn::Load(d, node.plane[p].data());
+    auto v = lanes_of(p, 0);
     for (std::size_t i = hn::Lanes(d); i < kWidth; i += hn::Lanes(d)) {
-      const auto more = hn::Load(d, node.plane[p].data() + i);
-      v = p < 3 ? hn::Min(v, more) : hn::Max(v, more);
+      v = p < 3 ? hn::Min(v, lanes_of(p, i)) : hn::Max(v, lanes_of(p, i));
     }
     box[p] = hn::GetLane(p < 3 ? hn::MinOfLanes(d, v) : hn::MaxOfLanes(d, v));
   }
 }
 
+void around(const Node& node, float* box) {
+  const Floats d;
+  fold(d, box, [&](std::size_t p, std::size_t i) HWY_ATTR { return hn::Load(d, node.plane[p].data() + i); });
+}
+
+void take(Node& node, const FreshLanes& fresh, float* box) {
+  const hn::CappedTag<double, kWidth> dd;
+  const hn::Rebind<float, decltype(dd)> d;
+  const hn::RebindToSigned<decltype(d)> di;
+  fold(d, box, [&](std::size_t p, std::size_t i) HWY_ATTR {
+    // Rounded outward as Node::down does.
+    const auto f = hn::DemoteTo(d, hn::Load(dd, fresh.plane[p].data() + i));
+    const auto room = hn::Add(hn::Mul(hn::Abs(f), hn::Set(d, Node::kRoom)), hn::Set(d, Node::kLeast));
+    const auto child = hn::Load(di, reinterpret_cast<const std::int32_t*>(node.child.data()) + i);
+    const auto items = hn::RebindMask(d, hn::Lt(child, hn::Zero(di)));
+    float* const lanes = node.plane[p].data() + i;
+    const auto all = hn::IfThenElse(items, p < 3 ? hn::Sub(f, room) : hn::Add(f, room), hn::Load(d, lanes));
+    hn::Store(all, d, lanes);
+    return all;
+  });
+}
+
 const TreeKernels* kernels() {
-  static constexpr TreeKernels kKernels{next_ray, next_segment, next_box, next_ball, around};
+  static constexpr TreeKernels kKernels{start_ray, next_ray,  start_segment, next_segment,
+                                        next_box,  next_ball, around,        take};
   return &kKernels;
 }
 

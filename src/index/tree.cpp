@@ -15,7 +15,7 @@ using detail::kInfinite;
 using detail::Quad;
 
 /// One part in this many is renewed in each refit.
-constexpr std::size_t kRenewal = 48;
+constexpr std::size_t kRenewal = 56;
 
 Box4 rounded(const Bounds& b, float (*down)(double)) {
   return box4(down(b.low.x), down(b.low.y), down(b.low.z), -down(-b.high.x), -down(-b.high.y),
@@ -36,6 +36,7 @@ void Tree::build(std::span<const Entry> entries) {
 void Tree::build_from(std::vector<Primitive>& primitives) {
   nodes_.clear();
   sections_.clear();
+  left_.clear();
   kernels_ = &TreeKernels::best();
   std::uint32_t most = 0;
   for (const Primitive& p : primitives) most = std::max(most, p.item + 1);
@@ -59,21 +60,26 @@ void Tree::put(std::uint32_t node, std::size_t lane, const Primitive& p) {
   where_[p.item] = node * static_cast<std::uint32_t>(kWidth) + static_cast<std::uint32_t>(lane) + 1;
 }
 
+/// Makes the parent's lane of a node right, after its own lanes, those of items taken from `fresh` first; the
+/// node's area.
+float Tree::close(std::uint32_t node, const FreshLanes* fresh) {
+  Node& n = nodes_[node];
+  if (n.used == 0) return 0;
+  alignas(16) std::array<float, 6> box;
+  fresh != nullptr ? kernels_->take(n, *fresh, box.data()) : kernels_->around(n, box.data());
+  if (node > 0) {
+    Node& parent = nodes_[n.parent];
+    for (std::size_t p = 0; p < 6; ++p) parent.plane[p][n.parent_lane] = box[p];
+  }
+  const float x = box[3] - box[0], y = box[4] - box[1], z = box[5] - box[2];
+  return x * y + y * z + z * x;
+}
+
 /// Makes the boxes of the nodes [first, last) right from the bottom up, those of their own lanes in their
 /// parents included; the sum of their areas.
 float Tree::settle(std::uint32_t first, std::uint32_t last) {
   float cost = 0;
-  for (std::uint32_t i = last; i-- > first;) {
-    const Node& n = nodes_[i];
-    if (n.used == 0) continue;
-    alignas(16) std::array<float, 6> box;
-    kernels_->around(n, box.data());
-    const float x = box[3] - box[0], y = box[4] - box[1], z = box[5] - box[2];
-    cost += x * y + y * z + z * x;
-    if (i == 0) break;
-    Node& parent = nodes_[n.parent];
-    for (std::size_t p = 0; p < 6; ++p) parent.plane[p][n.parent_lane] = box[p];
-  }
+  for (std::uint32_t i = last; i-- > first;) cost += close(i, nullptr);
   return cost;
 }
 
@@ -92,7 +98,6 @@ void Tree::collect(std::uint32_t first, std::uint32_t last, std::vector<Primitiv
 
 void Tree::finish_refit() {
   if (nodes_.empty()) return;
-  for (Section& s : sections_) s.cost = settle(s.first, s.first + s.used);
   settle(0, top_);
 
   // Renew the sections that have lost most, a small part of the tree.
@@ -142,18 +147,49 @@ bool Tree::renew(Section& section, std::vector<Primitive>& leavers) {
   const std::size_t old_leavers = leavers.size();
   leavers.insert(leavers.end(), end, list.end());
   list.erase(end, list.end());
-  const Node root = nodes_[section.first];
-  const std::vector<Node> before(nodes_.begin() + section.first,
-                                 nodes_.begin() + section.first + section.used);
-  const std::uint32_t used = section.used, count = section.count;
-  // What is not built over must not look as if it held something.
-  std::fill(nodes_.begin() + section.first, nodes_.begin() + section.first + used, Node());
-  if (!Builder(*this, list).build_section(section, root.parent, root.parent_lane)) {
-    std::fill(nodes_.begin() + section.first, nodes_.begin() + section.first + section.room, Node());
-    std::copy(before.begin(), before.end(), nodes_.begin() + section.first);
-    section.used = used, section.count = count;
+  if (!rebuild(section, list)) {
     leavers.resize(old_leavers);
     return false;
+  }
+  return true;
+}
+
+/// Builds a section again over the list. When that is more than its room holds, it moves: to a place that
+/// another has left, or after all others. False when it can't, as it begins with the root: then nothing has
+/// changed.
+bool Tree::rebuild(Section& section, std::vector<Primitive>& list) {
+  const Section old = section;
+  const Node root = nodes_[section.first];
+  const std::vector<Node> before(nodes_.begin() + old.first, nodes_.begin() + old.first + old.used);
+  const auto build_at = [&](std::uint32_t first, std::uint32_t room) {
+    section.first = first, section.room = room;
+    const bool done = Builder(*this, list).build_section(section, root.parent, root.parent_lane);
+    // What is not built over must not look as if it held something.
+    if (!done) std::fill_n(nodes_.begin() + first, room, Node());
+    return done;
+  };
+  std::fill_n(nodes_.begin() + old.first, old.used, Node());
+  if (!build_at(old.first, old.room)) {
+    if (old.first == 0) {
+      std::copy(before.begin(), before.end(), nodes_.begin());
+      section = old;
+      return false;
+    }
+    const auto place =
+        std::find_if(left_.begin(), left_.end(), [&](const Section& s) { return build_at(s.first, s.room); });
+    if (place != left_.end()) {
+      *place = old;
+    } else {
+      left_.push_back(old);
+      // Each node but the root is one of at least two: there are fewer than entries.
+      const auto first = static_cast<std::uint32_t>(nodes_.size()),
+                 most = static_cast<std::uint32_t>(list.size()) + 1;
+      if (nodes_.capacity() < first + most) nodes_.reserve(first + first / 8 + most);
+      nodes_.resize(first + most);
+      build_at(first, most);
+      section.room = room_for(section.used);
+      nodes_.resize(first + section.room);
+    }
   }
   section.fresh_cost = section.cost = settle(section.first, section.first + section.used);
   return true;
@@ -208,8 +244,14 @@ bool Tree::add(const Primitive& p) {
   }
   if (nodes_[node].used == kWidth) {
     // Full: it becomes a node over two, which share its entries along the longer way.
-    if (section->used + 2 > section->room) return false;
     std::vector<Primitive> list;
+    if (section->used + 2 > section->room) {
+      collect(section->first, section->first + section->used, list);
+      list.push_back(p);
+      if (!rebuild(*section, list)) return false;
+      grow_above(section->first, p.box);
+      return true;
+    }
     collect(node, node + 1, list);
     if (list.size() < kWidth) return false;
     Quad low{kInfinite, kInfinite, kInfinite, 0}, high = -low;
@@ -240,15 +282,20 @@ bool Tree::add(const Primitive& p) {
   while (nodes_[node].child[lane] != kNothing) ++lane;
   put(node, lane, p);
   ++section->count;
+  grow_above(node, p.box);
+  return true;
+}
+
+/// Makes the boxes of a node in all nodes above it large enough.
+void Tree::grow_above(std::uint32_t node, const detail::Box4& box) {
   for (; node != 0; node = nodes_[node].parent) {
     Node& parent = nodes_[nodes_[node].parent];
     const std::uint32_t l = nodes_[node].parent_lane;
     for (std::size_t axis = 0; axis < 3; ++axis) {
-      parent.plane[axis][l] = std::min(parent.plane[axis][l], p.box.low[static_cast<int>(axis)]);
-      parent.plane[axis + 3][l] = std::max(parent.plane[axis + 3][l], p.box.high[static_cast<int>(axis)]);
+      parent.plane[axis][l] = std::min(parent.plane[axis][l], box.low[static_cast<int>(axis)]);
+      parent.plane[axis + 3][l] = std::max(parent.plane[axis + 3][l], box.high[static_cast<int>(axis)]);
     }
   }
-  return true;
 }
 
 void Tree::insert(const Entry& entry) {
@@ -306,83 +353,53 @@ std::size_t Tree::bytes() const {
          where_.capacity() * sizeof(std::uint32_t);
 }
 
-namespace {
-
-Quad quad(const Vec3& v) {
-  return Quad{static_cast<float>(v.x), static_cast<float>(v.y), static_cast<float>(v.z), 1};
-}
-Quad absolute(Quad v) { return detail::max(v, -v); }
-
-}  // namespace
-
-void Tree::set_line(LineLanes& line, const Vec3& start, const Vec3& way, double radius) {
-  const Quad from = quad(start), direction = quad(way), zero{};
-  // Boxes grow by the radius, and by more than the rounding of the start.
-  const Quad room = absolute(from) * 6e-7f + (static_cast<float>(radius) * 1.000001f + 1e-30f);
-  const auto back = direction < zero;
-  const Quad near = back ? from - room : from + room, far = back ? from + room : from - room;
-  // A component of zero becomes a tiny one: the slab test then needs no case of its own.
-  const Quad least = zero + 1e-18f;
-  const Quad inverse = (back ? zero - 1.0f : zero + 1.0f) / detail::max(absolute(direction), least);
-  // The far sides are put a little farther: by more than the rounding of all the above.
-  const Quad inverse_far = inverse * 1.000002f;
-  for (int i = 0; i < 3; ++i) {
-    const auto k = static_cast<std::size_t>(i);
-    line.from_near[k].fill(near[i]);
-    line.from_far[k].fill(far[i]);
-    line.inverse[k].fill(inverse[i]);
-    line.inverse_far[k].fill(inverse_far[i]);
-    line.near_plane[k] = static_cast<std::uint32_t>(back[i] != 0 ? i + 3 : i);
-    line.far_plane[k] = static_cast<std::uint32_t>(back[i] != 0 ? i : i + 3);
+bool Tree::start(RayCursor& c, const Tree* other, const Ray& ray, double radius, double limit) const {
+  c.top = 0;
+  c.nodes = {nodes_.data(), nodes_.data()};
+  if (size_ > 0) c.enters[c.top] = 0, c.stack[c.top++] = 0;
+  if (other != nullptr && other->size_ > 0) {
+    c.nodes[1] = other->nodes_.data();
+    c.enters[c.top] = 0, c.stack[c.top++] = kOther;
   }
+  if (c.top == 0) return false;
+  // A tree that was never built may be asked together with another one.
+  c.kernels = kernels_ != nullptr ? kernels_ : other->kernels_;
+  c.kernels->start_ray(c, ray, radius, Node::up(limit));
+  return c.found != kNothing;
 }
 
-void Tree::start(RayCursor& c, const Ray& ray, double radius) const {
-  set_line(c.line, ray.from, ray.direction, radius);
-  c.top = 0;
+bool Tree::next(RayCursor& c, double limit) const {
+  if (c.top == 0) return false;
+  c.kernels->next_ray(c, Node::up(limit));
+  return c.found != kNothing;
 }
 
-void Tree::start(SegmentCursor& c, const Segment& segment) const {
-  set_line(c.line, segment.from, segment.to - segment.from, 0);
+std::size_t Tree::start(SegmentCursor& c, const Segment& segment) const {
   c.top = 0;
-  if (size_ > 0) c.stack[c.top++] = root_is_leaf_ ? kLeafNode : 0;
+  return push_root(c) ? kernels_->start_segment(nodes_.data(), c, segment) : 0;
 }
 
 std::size_t Tree::next(SegmentCursor& c) const {
   return c.top == 0 ? 0 : kernels_->next_segment(nodes_.data(), c);
 }
 
-void Tree::push_root(RayCursor& c, std::uint32_t tree) const {
-  c.nodes[tree] = nodes_.data();
-  if (size_ == 0) return;
-  c.enters[c.top] = 0;
-  c.stack[c.top++] = tree != 0 ? kOther : 0u;
-}
-
-bool Tree::next(RayCursor& c, double limit) const {
-  if (c.top == 0) return false;
-  // A tree that was never built may be asked together with another one.
-  (kernels_ != nullptr ? *kernels_ : TreeKernels::best()).next_ray(c, -Node::down(-limit));
-  return c.found != kNothing;
-}
-
-void Tree::start(BoxCursor& c, const Bounds& box) const {
+std::size_t Tree::start(BoxCursor& c, const Bounds& box) const {
   c.low = {Node::down(box.low.x), Node::down(box.low.y), Node::down(box.low.z)};
-  c.high = {-Node::down(-box.high.x), -Node::down(-box.high.y), -Node::down(-box.high.z)};
+  c.high = {Node::up(box.high.x), Node::up(box.high.y), Node::up(box.high.z)};
   c.top = 0;
-  if (size_ > 0 && !box.empty()) c.stack[c.top++] = root_is_leaf_ ? kLeafNode : 0;
+  return !box.empty() && push_root(c) ? next(c) : 0;
 }
 
 std::size_t Tree::next(BoxCursor& c) const { return c.top == 0 ? 0 : kernels_->next_box(nodes_.data(), c); }
 
-void Tree::start(BallCursor& c, const Ball& ball) const {
+std::size_t Tree::start(BallCursor& c, const Ball& ball) const {
   c.center = {static_cast<float>(ball.center.x), static_cast<float>(ball.center.y),
               static_cast<float>(ball.center.z)};
   // Room for the rounding of the centre and of the sum of squares.
   const double reach = ball.radius + largest(ball.center) * 4e-7;
   c.squared = static_cast<float>(reach * reach * (1 + 2e-6)) + 1e-30f;
   c.top = 0;
-  if (size_ > 0) c.stack[c.top++] = root_is_leaf_ ? kLeafNode : 0;
+  return push_root(c) ? next(c) : 0;
 }
 
 std::size_t Tree::next(BallCursor& c) const { return c.top == 0 ? 0 : kernels_->next_ball(nodes_.data(), c); }

@@ -151,6 +151,27 @@ TEST_P(TreeOn, StaysRightAndGoodWhileThingsMoveComeAndGo) {
   }
 }
 
+TEST_P(TreeOn, StaysRightAndSmallWhenACrowdGathers) {
+  test::Random random(11);
+  World w(random, 3000);
+  const Vec3 meeting = w.middle + random.place(w.size / 2);
+  std::size_t most = w.tree.bytes();
+  for (int tick = 0; tick < 120; ++tick) {
+    for (Shape& s : w.shapes)
+      s = placed(s, {(meeting - bounds(s).center()) * 0.02 + random.place(w.size / 400), {}});
+    const auto bounds_of = [&](std::uint32_t item) { return bounds(w.shapes[item]); };
+    w.tree.refit(bounds_of), w.loop.refit(bounds_of);
+    most = std::max(most, w.tree.bytes());
+    if (tick % 10 == 9) compare(w, random, 4);
+  }
+  std::vector<Entry> entries;
+  for (std::uint32_t i = 0; i < w.shapes.size(); ++i) entries.push_back({bounds(w.shapes[i]), i});
+  Tree fresh;
+  fresh.build(entries);
+  EXPECT_LT(most, 3 * fresh.bytes());
+  EXPECT_LT(w.tree.quality_cost(), 2 * fresh.quality_cost());
+}
+
 TEST_P(TreeOn, TwoTreesAnswerAsOne) {
   test::Random random(5);
   World w(random, 600);

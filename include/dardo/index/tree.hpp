@@ -21,6 +21,9 @@ struct Entry {
 };
 
 struct TreeKernels;
+namespace detail {
+struct Box4;
+}
 
 /// A bounding-volume tree, eight boxes a node, held as floats rounded outward: it never loses an entry that
 /// touches what is asked, and may name one that does not. The caller's exact test decides.
@@ -46,33 +49,37 @@ class Tree {
 
   /// Takes a new box for every entry, `bounds_of(item)` (never empty; it may be called more than once for an
   /// item), and renews what has lost most, about a fiftieth of the tree.
+  ///
+  /// `ahead(item)` is called a little before an item's box is asked for, so that memory can be fetched: worth
+  /// a fifth of the time when the items do not fit into the caches.
   template <class BoundsOf>
   void refit(BoundsOf&& bounds_of) {
-    // Entries are asked for in lots. When there are more than the caches hold, a first light look at each has
-    // the memory behind them on its way at once: a tick of 100,000 bodies takes
-    // 6.5 ms instead of 10.7.
-    std::array<std::uint32_t, kLot + kWidth> places;
-    std::size_t count = 0;
-    const auto take_lot = [&] {
-      if (size_ > kMany) {
-        double seen = 0;
-        for (std::size_t i = 0; i < count; ++i) seen += bounds_of(item_at(places[i])).low.x;
-        [[maybe_unused]] const volatile double looked_at = seen;
+    refit(bounds_of, [](std::uint32_t) {});
+  }
+  template <class BoundsOf, class Ahead>
+  void refit(BoundsOf&& bounds_of, Ahead&& ahead) {
+    for (auto section = sections_.rbegin(); section != sections_.rend(); ++section) {
+      section->cost = 0;
+      for (std::uint32_t end = section->first + section->used; end > section->first;) {
+        const std::uint32_t first = end - std::min<std::uint32_t>(end - section->first, kLot);
+        for (std::uint32_t n = first; n < end; ++n) {
+          for (const std::uint32_t child : nodes_[n].child) {
+            if ((child & kItem) != 0) ahead(child & ~kItem);
+          }
+        }
+        for (; end > first; --end) {
+          bool items = false;
+          FreshLanes fresh;
+          for (std::size_t lane = 0; lane < kWidth; ++lane) {
+            const std::uint32_t child = nodes_[end - 1].child[lane];
+            if ((child & kItem) == 0) continue;
+            fresh.set(lane, bounds_of(child & ~kItem));
+            items = true;
+          }
+          section->cost += close(end - 1, items ? &fresh : nullptr);
+        }
       }
-      for (std::size_t i = 0; i < count; ++i) {
-        nodes_[places[i] / kWidth].set(places[i] % kWidth, bounds_of(item_at(places[i])));
-      }
-      count = 0;
-    };
-    for (std::uint32_t n = 0; n < nodes_.size(); ++n) {
-      if (nodes_[n].used == 0) continue;
-      for (std::uint32_t lane = 0; lane < kWidth; ++lane) {
-        places[count] = n * static_cast<std::uint32_t>(kWidth) + lane;
-        count += nodes_[n].child[lane] >> 31;
-      }
-      if (count >= kLot) take_lot();
     }
-    take_lot();
     finish_refit();
   }
   /// Adds an entry. Requires that its item is not there. Empty bounds are left out.
@@ -92,12 +99,11 @@ class Tree {
   /// that makes it the query of a moving ball.
   template <class Visit>
   void along(const Ray& ray, double limit, Visit&& visit, double radius = 0) const {
+    if (limit < 0) return;
     RayCursor cursor;
-    start(cursor, ray, radius);
-    push_root(cursor, 0);
-    while (limit >= 0) {
-      if (!next(cursor, limit)) return;
+    for (bool found = start(cursor, nullptr, ray, radius, limit); found; found = next(cursor, limit)) {
       limit = visit(cursor.found & kIndex, limit);
+      if (limit < 0) return;
     }
   }
 
@@ -107,14 +113,12 @@ class Tree {
   template <class Visit, class VisitOther>
   void along_with(const Tree& other, const Ray& ray, double limit, Visit&& visit, VisitOther&& visit_other,
                   double radius = 0) const {
+    if (limit < 0) return;
     RayCursor cursor;
-    start(cursor, ray, radius);
-    push_root(cursor, 0);
-    other.push_root(cursor, 1);
-    while (limit >= 0) {
-      if (!next(cursor, limit)) return;
+    for (bool found = start(cursor, &other, ray, radius, limit); found; found = next(cursor, limit)) {
       const std::uint32_t item = cursor.found & kIndex;
       limit = (cursor.found & kOther) != 0 ? visit_other(item, limit) : visit(item, limit);
+      if (limit < 0) return;
     }
   }
 
@@ -123,8 +127,7 @@ class Tree {
   template <class Visit>
   bool cuts(const Segment& segment, Visit&& visit) const {
     SegmentCursor cursor;
-    start(cursor, segment);
-    while (const std::size_t count = next(cursor)) {
+    for (std::size_t count = start(cursor, segment); count > 0; count = next(cursor)) {
       for (std::size_t i = 0; i < count; ++i) {
         if (visit(cursor.found[i] & kIndex)) return true;
       }
@@ -136,8 +139,7 @@ class Tree {
   template <class Visit>
   void touching(const Bounds& box, Visit&& visit) const {
     BoxCursor cursor;
-    start(cursor, box);
-    while (const std::size_t count = next(cursor)) {
+    for (std::size_t count = start(cursor, box); count > 0; count = next(cursor)) {
       for (std::size_t i = 0; i < count; ++i) visit(cursor.found[i] & kIndex);
     }
   }
@@ -145,8 +147,7 @@ class Tree {
   template <class Visit>
   void touching(const Ball& ball, Visit&& visit) const {
     BallCursor cursor;
-    start(cursor, ball);
-    while (const std::size_t count = next(cursor)) {
+    for (std::size_t count = start(cursor, ball); count > 0; count = next(cursor)) {
       for (std::size_t i = 0; i < count; ++i) visit(cursor.found[i] & kIndex);
     }
   }
@@ -162,7 +163,7 @@ class Tree {
   static constexpr std::uint32_t kIndex = 0x1fffffffu;
   static constexpr int kDeepest = 28;  ///< below this, nodes are cut by count
   static constexpr std::size_t kMany = 32768;
-  static constexpr std::size_t kLot = 64;    ///< entries asked for together in a refit
+  static constexpr std::uint32_t kLot = 8;   ///< nodes whose entries are asked for together in a refit
   static constexpr std::size_t kFound = 56;  ///< an unordered query hands them over in lots
   static constexpr std::size_t kStack = 7 * (kDeepest + 12);
 
@@ -185,34 +186,42 @@ class Tree {
         plane[axis + 3][lane] = -std::numeric_limits<float>::infinity();
       }
     }
-    void set(std::size_t lane, const Bounds& b) {
-      plane[0][lane] = down(b.low.x), plane[1][lane] = down(b.low.y), plane[2][lane] = down(b.low.z);
-      plane[3][lane] = -down(-b.high.x), plane[4][lane] = -down(-b.high.y), plane[5][lane] = -down(-b.high.z);
-    }
     /// A float below `v` by more than a few rounding steps of it.
     static float down(double v) {
       const float f = static_cast<float>(v);
-      return f - (std::fabs(f) * 6e-7f + 1e-30f);
+      return f - (std::fabs(f) * kRoom + kLeast);
+    }
+    static float up(double v) { return -down(-v); }
+    static constexpr float kRoom = 6e-7f, kLeast = 1e-30f;
+  };
+
+  /// New boxes of a node's items, not yet rounded; only lanes that hold items are set.
+  struct alignas(64) FreshLanes {
+    std::array<std::array<double, kWidth>, 6> plane;
+    void set(std::size_t lane, const Bounds& b) {
+      plane[0][lane] = b.low.x, plane[1][lane] = b.low.y, plane[2][lane] = b.low.z;
+      plane[3][lane] = b.high.x, plane[4][lane] = b.high.y, plane[5][lane] = b.high.z;
     }
   };
 
-  /// A line as the slab test wants it, spread over lanes: for each axis the start as the near and the far
-  /// planes see it (the radius and rounding are in it), and the inverse of the way for both.
-  struct alignas(64) LineLanes {
-    std::array<std::array<float, kWidth>, 3> from_near, from_far, inverse, inverse_far;
-    std::array<std::uint32_t, 3> near_plane, far_plane;
+  /// A line as the slab test wants it: a plane at x is met after x * inverse + start of the way. The radius
+  /// and all rounding are in it, the near planes' and the far planes' apart. The fourth lanes mean nothing.
+  struct alignas(16) Line {
+    std::array<float, 4> inverse, near_start, inverse_far, far_start;
+    std::array<std::uint32_t, 4> near_plane, far_plane;  ///< the place of its first lane in a node
   };
   struct RayCursor {
-    LineLanes line;
+    Line line;
     std::uint32_t top;                 ///< of the stack
     std::uint32_t found;               ///< the item that was met
     std::array<const Node*, 2> nodes;  ///< of the one or two trees
+    const TreeKernels* kernels;
     /// Nodes and items still to visit, the nearest on top, and where their boxes are entered.
     std::array<std::uint32_t, 2 * kStack + kWidth> stack;
     std::array<float, 2 * kStack + kWidth> enters;
   };
   struct SegmentCursor {
-    LineLanes line;
+    Line line;
     std::uint32_t top;
     std::array<std::uint32_t, kFound + 2 * kWidth> found;
     std::array<std::uint32_t, kStack + kWidth> stack;
@@ -231,10 +240,6 @@ class Tree {
     std::array<std::uint32_t, kStack + kWidth> stack;
   };
 
-  std::uint32_t item_at(std::uint32_t place) const {
-    return nodes_[place / kWidth].child[place % kWidth] & ~kItem;
-  }
-
   /// A part of the tree that is renewed at once: the nodes [first, first + room), of which `used` are in use,
   /// and the region in which the centres of its entries belong. The regions of all sections tile space.
   struct Section {
@@ -246,29 +251,39 @@ class Tree {
 
   struct Primitive;
   class Builder;
-  static void set_line(LineLanes& line, const Vec3& start, const Vec3& way, double radius);
-  void start(RayCursor& cursor, const Ray& ray, double radius) const;
-  void push_root(RayCursor& cursor, std::uint32_t tree) const;
-  void start(SegmentCursor& cursor, const Segment& segment) const;
-  void start(BoxCursor& cursor, const Bounds& box) const;
-  void start(BallCursor& cursor, const Ball& ball) const;
+  bool start(RayCursor& cursor, const Tree* other, const Ray& ray, double radius, double limit) const;
+  std::size_t start(SegmentCursor& cursor, const Segment& segment) const;
+  std::size_t start(BoxCursor& cursor, const Bounds& box) const;
+  std::size_t start(BallCursor& cursor, const Ball& ball) const;
   bool next(RayCursor& cursor, double limit) const;
   std::size_t next(SegmentCursor& cursor) const;
   std::size_t next(BoxCursor& cursor) const;
   std::size_t next(BallCursor& cursor) const;
+  /// False when there is nothing to go through.
+  template <class Cursor>
+  bool push_root(Cursor& c) const {
+    if (size_ > 0) c.stack[c.top++] = root_is_leaf_ ? kLeafNode : 0;
+    return size_ > 0;
+  }
   void finish_refit();
   void build_from(std::vector<Primitive>& primitives);
   void collect(std::uint32_t first, std::uint32_t last, std::vector<Primitive>& out) const;
   bool renew(Section& section, std::vector<Primitive>& leavers);
+  bool rebuild(Section& section, std::vector<Primitive>& list);
   bool add(const Primitive& primitive);
+  void grow_above(std::uint32_t node, const detail::Box4& box);
+  /// Nodes that a section has room for when it is built with so many.
+  static std::uint32_t room_for(std::uint32_t used) { return used + used / 5 + 3; }
   Section* section_of(const Primitive& primitive);
   void put(std::uint32_t node, std::size_t lane, const Primitive& primitive);
   void link(std::uint32_t node, bool leaf);
+  float close(std::uint32_t node, const FreshLanes* fresh);
   float settle(std::uint32_t first, std::uint32_t last);
   void rebuild_with(const Primitive* more);
 
   std::vector<Node> nodes_;  ///< the root first; children always after their parents
   std::vector<Section> sections_;
+  std::vector<Section> left_;         ///< places that sections have outgrown
   std::vector<std::uint32_t> where_;  ///< item -> node * kWidth + lane + 1; 0: not there
   std::uint32_t top_ = 0;             ///< the nodes above all sections are the first of nodes_
   bool root_is_leaf_ = false;

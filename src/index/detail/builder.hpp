@@ -4,42 +4,9 @@
 #include <cassert>
 
 #include "dardo/index/tree.hpp"
+#include "index/detail/box4.hpp"
 
 namespace dardo {
-namespace detail {
-
-/// Four floats in a register of any x86-64 or ARM machine; `a < b ? a : b` is one instruction.
-using Quad = float __attribute__((vector_size(16)));
-using Whole = int __attribute__((vector_size(16)));
-
-inline Quad min(Quad a, Quad b) { return a < b ? a : b; }
-inline Quad max(Quad a, Quad b) { return a > b ? a : b; }
-
-inline constexpr float kInfinite = std::numeric_limits<float>::infinity();
-
-/// A box of floats.
-struct Box4 {
-  Quad low{kInfinite, kInfinite, kInfinite, 0}, high{-kInfinite, -kInfinite, -kInfinite, 0};
-
-  void add(const Box4& b) { low = min(low, b.low), high = max(high, b.high); }
-  float half_area() const {
-    const Quad e = high - low;
-    return e[0] < 0 ? 0 : e[0] * e[1] + e[1] * e[2] + e[2] * e[0];
-  }
-};
-
-inline Box4 box4(float x0, float y0, float z0, float x1, float y1, float z1) {
-  Box4 b;
-  b.low = Quad{x0, y0, z0, 0};
-  b.high = Quad{x1, y1, z1, 0};
-  return b;
-}
-
-inline constexpr std::array<float, 6> kEverywhere{-kInfinite, -kInfinite, -kInfinite,
-                                                  kInfinite,  kInfinite,  kInfinite};
-
-}  // namespace detail
-
 /// An entry while a tree is built: its rounded box and its item. Not aligned, so that lists of it stay dense.
 struct Tree::Primitive {
   detail::Box4 box;
@@ -166,7 +133,7 @@ class Tree::Builder {
   void end_section() {
     Section& s = tree_.sections_.back();
     s.used = static_cast<std::uint32_t>(tree_.nodes_.size()) - s.first;
-    s.room = s.used + s.used / 5 + 3;
+    s.room = room_for(s.used);
     tree_.nodes_.resize(s.first + s.room);
   }
 
@@ -321,26 +288,40 @@ class Tree::Builder {
     measure(left), measure(right);
   }
 
-  /// The `at` - `first` lowest along the axis come first; ties go by item, so that the result is always the
-  /// same.
+  /// The `at` - `first` lowest along the axis come first.
   void select(std::size_t first, std::size_t at, std::size_t last, int axis) {
-    // Keys and places are sorted, then the primitives moved once: cheaper than moving them while sorting.
-    keys_.clear();
-    for (std::size_t i = first; i < last; ++i) {
-      const auto bits = std::bit_cast<std::uint32_t>(list_[i].middle()[axis]);
-      const std::uint32_t rising = bits ^ ((bits >> 31) != 0 ? 0xffffffffu : 0x80000000u);
-      keys_.push_back({static_cast<std::uint64_t>(rising) << 32 | list_[i].item, i});
+    const std::size_t size = last - first;
+    moved_.resize(std::max(moved_.size(), size));
+    if (size <= kWidth * kWidth) {
+      // Each counts how many are lower: no branch depends on data, and eight are compared at once. The place
+      // in the list, in the key's last bits, makes all keys differ.
+      std::array<std::int32_t, kWidth * kWidth> keys;
+      for (std::size_t i = 0; i < size; ++i) {
+        keys[i] = (rising(list_[first + i].middle()[axis]) & ~63) | static_cast<std::int32_t>(i);
+      }
+      for (std::size_t i = 0; i < size; ++i) {
+        std::int32_t lower = 0;
+        for (std::size_t j = 0; j < size; ++j) lower += static_cast<std::int32_t>(keys[j] < keys[i]);
+        moved_[static_cast<std::size_t>(lower)] = list_[first + i];
+      }
+    } else {
+      keys_.clear();
+      for (std::size_t i = first; i < last; ++i) keys_.push_back({rising(list_[i].middle()[axis]), i});
+      std::nth_element(keys_.begin(), keys_.begin() + static_cast<std::ptrdiff_t>(at - first), keys_.end());
+      for (std::size_t i = 0; i < size; ++i) moved_[i] = list_[keys_[i].second];
     }
-    std::nth_element(keys_.begin(), keys_.begin() + static_cast<std::ptrdiff_t>(at - first), keys_.end());
-    moved_.clear();
-    for (const auto& [key, place] : keys_) moved_.push_back(list_[place]);
-    std::copy(moved_.begin(), moved_.end(), begin(first));
+    std::copy_n(moved_.begin(), size, begin(first));
+  }
+  /// An integer that grows with the number.
+  static std::int32_t rising(float value) {
+    const auto bits = std::bit_cast<std::int32_t>(value);
+    return bits ^ ((bits >> 31) & 0x7fffffff);
   }
   List::iterator begin(std::size_t i) { return list_.begin() + static_cast<std::ptrdiff_t>(i); }
 
   Tree& tree_;
   List& list_;
-  std::vector<std::pair<std::uint64_t, std::size_t>> keys_;
+  std::vector<std::pair<std::int32_t, std::size_t>> keys_;
   List moved_;
   std::size_t section_limit_ = 0;
   bool fixed_ = false, overflow_ = false;
