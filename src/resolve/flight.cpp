@@ -18,11 +18,6 @@ double first_time(Holds&& holds, double from, double to) {
   return to;
 }
 
-void advance(Course& c, double time) {
-  c.travelled += c.piece.length(c.time, time);
-  c.time = time;
-}
-
 /// Everything that a stretch of one piece may meet.
 class Search {
  public:
@@ -143,6 +138,12 @@ bool Plan::has(std::uint32_t stage, Then::When when) const {
   return std::any_of(all.begin(), all.end(), [&](const Then& t) { return t.when == when; });
 }
 
+void catch_up(Course& c, double time) {
+  if (!(time > c.time)) return;
+  c.travelled += c.piece.length(c.time, time);
+  c.time = time;
+}
+
 Flyer flyer_of(const ShotDelivery& shot) { return {shot.radius, shot.shape ? &*shot.shape : nullptr}; }
 
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
@@ -155,7 +156,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
   const auto fly_to = [&](Course& course, double time) {
     if (!(time > course.time)) return;
     if (trace != nullptr) trace->push_back(course.piece.part(course.time, time));
-    advance(course, time);
+    catch_up(course, time);
   };
   const auto ends = [&](Event::Kind kind, double time) {
     event.kind = kind, event.time = time;

@@ -4,6 +4,7 @@
 #include <numbers>
 
 #include "geometry/detail/kernels.hpp"
+#include "geometry/detail/tolerance.hpp"
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/aimed.hpp"
 #include "resolve/detail/chance.hpp"
@@ -34,6 +35,11 @@ Vec3 spread(const Volley& volley, const Vec3& direction, std::uint64_t seed, std
     case Volley::Spread::ring: return turned_aside(direction, volley.angle, 2 * kPi * index / volley.count);
   }
   return direction;
+}
+
+Bounds around_both(const Vec3& a, const Vec3& b) {
+  return {{std::min(a.x, b.x), std::min(a.y, b.y), std::min(a.z, b.z)},
+          {std::max(a.x, b.x), std::max(a.y, b.y), std::max(a.z, b.z)}};
 }
 
 bool lists(const std::vector<std::string>& words, const std::string& word) {
@@ -106,6 +112,7 @@ Flight& Machine::new_flight() {
   if (free_.empty()) {
     free_.push_back(static_cast<std::uint32_t>(flights_.size()));
     flights_.emplace_back();
+    glances_.emplace_back();
     events_.emplace_back();
     versions_.push_back(0);
     ways_.emplace_back();
@@ -118,6 +125,7 @@ Flight& Machine::new_flight() {
   f = {};
   f.struck = std::move(struck);
   f.alive = true;
+  glances_[slot] = {.alive = true};
   ++alive_;
   return f;
 }
@@ -180,18 +188,52 @@ void Machine::propose(std::uint32_t slot, Listener& listener) {
   if (e.kind == Event::Kind::none) {
     if (way != nullptr) listener.on_way(f, *way);
     flights_[slot].course = e.course;
+    glances_[slot] = glance_at(flights_[slot]);
     return;
   }
+  glances_[slot].quiet_until = 0;
   events_[slot] = e;
   queue_.push_back({e.time, e.course.travelled, launches_[f.launch].number, f.number, slot, versions_[slot]});
   std::push_heap(queue_.begin(), queue_.end());
 }
 
+Machine::Glance Machine::glance_at(const Flight& f) const {
+  Glance g{.alive = true};
+  const Attack& attack = attack_of(f);
+  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  const Course& c = f.course;
+  if (keep_ways_ || !c.piece.straight() || !c.target.empty() || shot.least_speed > 0 || !attack.then.empty())
+    return g;
+  const double speed = length(c.piece.velocity);
+  // A little before its time: what comes exactly then is looked at more closely.
+  g.quiet_until = std::min({c.piece.end, f.ends, c.time + (attack.reach.far - c.travelled) / speed}) - 1e-6;
+  g.time = c.time, g.at = c.place(), g.velocity = c.piece.velocity;
+  g.reach = flyer_of(shot).reach();
+  return g;
+}
+
+/// Whether a flight meets nothing between two times, for all that a first look can tell.
+bool Machine::is_quiet(const Glance& g, double from, double to) const {
+  if (!(to < g.quiet_until)) return false;
+  const Vec3 a = g.at + g.velocity * (from - g.time), b = g.at + g.velocity * (to - g.time);
+  const double loose = slack(std::max(largest(a), largest(b))) + 1e-9;
+  const Bounds box = around_both(a, b).grown(g.reach + loose);
+  if (arena_.ground() && box.low.z <= *arena_.ground()) return false;
+  if (bounds_ && !(overlaps(*bounds_, Bounds{a, a}) && overlaps(*bounds_, Bounds{b, b}))) return false;
+  bool quiet = true;
+  arena_.walls_touching(box, [&](WallId) { quiet = false; });
+  if (quiet) motions_.bodies_near(box, from, to, [&](BodyId) { quiet = false; });
+  return quiet;
+}
+
 void Machine::advance(double until, Listener& listener) {
+  const double from = until_;
   until_ = until;
   queue_.clear();
-  for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
-    if (flights_[slot].alive) propose(slot, listener);
+  for (std::uint32_t slot = 0; slot < glances_.size(); ++slot) {
+    if (!glances_[slot].alive || is_quiet(glances_[slot], from, until)) continue;
+    catch_up(flights_[slot].course, from);
+    propose(slot, listener);
   }
   while (!queue_.empty()) {
     std::pop_heap(queue_.begin(), queue_.end());
@@ -453,6 +495,7 @@ bool Machine::rebound(std::uint32_t slot, const Vec3& normal, const std::string&
 void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener) {
   Flight& f = flights_[slot];
   f.alive = false;
+  glances_[slot] = {};
   --alive_;
   const Flight done = f;
   free_.push_back(slot);

@@ -43,6 +43,7 @@ void Machine::save(std::string& out, const std::vector<std::shared_ptr<const Pla
   const auto count = [&](std::size_t n) { put(out, static_cast<std::uint32_t>(n)); };
   count(plans.size());
   count(sizeof(FlightBytes));
+  put(out, until_);
   count(launches_.size());
   for (const Launched& l : launches_) {
     const auto plan = std::find(plans.begin(), plans.end(), l.plan) - plans.begin();
@@ -79,6 +80,8 @@ bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<con
     return false;
   std::vector<Launched> launches;
   std::vector<Flight> flights;
+  double until = 0;
+  if (!take(in, until)) return false;
   if (!take(in, count)) return false;
   for (std::uint32_t i = 0; i < count; ++i) {
     LaunchBytes b{};
@@ -126,6 +129,9 @@ bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<con
   free_ = std::move(free), free_launches_ = std::move(free_launches);
   waiting_ = std::move(waiting);
   queue_.clear();
+  until_ = until;
+  glances_.clear();
+  for (const Flight& f : flights_) glances_.push_back(f.alive ? glance_at(f) : Glance{});
   events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),
       ways_.assign(flights_.size(), {});
   alive_ = static_cast<std::size_t>(

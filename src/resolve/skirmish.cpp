@@ -131,10 +131,10 @@ std::size_t Skirmish::in_flight() const { return state_->machine.in_flight(); }
 
 void Skirmish::shots(std::vector<ShotView>& out) const {
   out.clear();
-  state_->machine.each_flight([&](const detail::Flight& f) {
+  state_->machine.each_flight([&](const detail::Flight& f, double time) {
     const auto& launched = state_->machine.launched(f.launch);
     const auto& shot = std::get<ShotDelivery>(launched.plan->attack(f.stage).delivery);
-    out.push_back({launched.number, f.course.place(), f.course.velocity(), shot.radius});
+    out.push_back({launched.number, f.course.piece.place(time), f.course.piece.speed_at(time), shot.radius});
   });
 }
 

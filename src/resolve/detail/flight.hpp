@@ -138,6 +138,9 @@ struct Surroundings {
 
 Flyer flyer_of(const ShotDelivery& shot);
 
+/// Along its piece to a time, if that is later.
+void catch_up(Course& course, double time);
+
 /// The next event of a flight up to a time, which is none when nothing happens before that: then the event's
 /// course is that of the flight at that time.
 /// `trace`, if given, gets the pieces of the way there, each as long as it was flown.

@@ -87,11 +87,11 @@ class Machine {
   void advance(double until, Listener& listener);
   bool idle() const { return alive_ == 0; }
   std::size_t in_flight() const { return alive_; }
-  /// Calls `visit(flight)` for every shot in flight.
+  /// Calls `visit(flight, time)` for every shot in flight: its piece says where it is at that time.
   template <class Visit>
   void each_flight(Visit&& visit) const {
     for (const Flight& f : flights_) {
-      if (f.alive) visit(f);
+      if (f.alive) visit(f, std::max(f.course.time, until_));
     }
   }
   /// A body is gone or fallen, or has been moved by other means than its leg.
@@ -114,12 +114,25 @@ class Machine {
     }
   };
 
+  /// What a first look at a flight needs, in a list of its own: most flights meet nothing in a tick, and then
+  /// nothing else of them is fetched, or written. Their course stays at an earlier time and is brought up to
+  /// date when something comes near.
+  struct Glance {
+    bool alive = false;
+    double quiet_until = 0;  ///< nothing but a contact can come before; 0: no first look at this one
+    double time = 0;
+    Vec3 at, velocity;
+    double reach = 0;  ///< of its shape
+  };
+
   const Attack& attack_of(const Flight& f) const { return launches_[f.launch].plan->attack(f.stage); }
   Surroundings around() const { return {arena_, motions_, stands_, bounds_}; }
   void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place, const Vec3& direction,
              BodyId target, const Vec3& aim, std::uint32_t cause, Listener& listener);
   Flight& new_flight();
   void propose(std::uint32_t slot, Listener& listener);
+  Glance glance_at(const Flight& flight) const;
+  bool is_quiet(const Glance& glance, double from, double to) const;
   void decide(std::uint32_t slot, Listener& listener);
   void strike(Flight& flight, const Event& event, Listener& listener);
   bool rebound(std::uint32_t slot, const Vec3& normal, const std::string& material, const Blocker& by,
@@ -144,6 +157,7 @@ class Machine {
   std::vector<Launched> launches_;
   std::vector<std::uint32_t> free_launches_, waiting_;
   std::vector<Flight> flights_;
+  std::vector<Glance> glances_;          ///< at each flight
   std::vector<Event> events_;            ///< of each flight
   std::vector<std::uint32_t> versions_;  ///< of each flight: which of its events in the queue is meant
   std::vector<std::vector<Piece>> ways_;
