@@ -44,6 +44,15 @@ void print_outcome(const Outcome& out, const Arena& arena) {
       std::count_if(out.verdicts.begin(), out.verdicts.end(), [](const Verdict& v) { return v.struck; }));
   fmt::print("  struck: {}\n", reached);
   struck.print("  ");
+  if (!out.downed.empty()) {
+    Table downed({Tone::quiet, Tone::good, Tone::plain, Tone::plain});
+    for (const Downed& d : out.downed) {
+      downed.add(
+          {"  -", "a shot of " + arena.body(d.by).id, place(d.point), fmt::format("{:.3f} s", d.time_s)});
+    }
+    fmt::print("  shot down: {}\n", out.downed.size());
+    downed.print("  ");
+  }
   fmt::print("  not struck: {}\n", out.verdicts.size() - reached);
   passed.print("  ");
 }
@@ -96,7 +105,7 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::str
 
 void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches) {
   for (const io::SceneLaunch* l : launches) {
-    print_outcome(resolve(scene.arena, l->attack, l->launch), scene.arena);
+    print_outcome(resolve(scene.arena, l->attack, l->launch, Detail::verdicts, l->under_way), scene.arena);
     if (l != launches.back()) fmt::print("\n");
   }
 }
@@ -121,7 +130,8 @@ int run_resolve(const ResolveOptions& options) {
   }
   std::vector<Outcome> outcomes;
   for (const io::SceneLaunch* l : *launches) {
-    outcomes.push_back(resolve(arena, l->attack, l->launch, why ? Detail::full : Detail::verdicts));
+    outcomes.push_back(
+        resolve(arena, l->attack, l->launch, why ? Detail::full : Detail::verdicts, l->under_way));
     // The gates of the one body that was asked about, and no others'.
     for (Verdict& v : outcomes.back().verdicts) {
       if (v.body != why) v.gates.clear();

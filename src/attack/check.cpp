@@ -57,6 +57,7 @@ class ShotCheck {
   void all(const ShotDelivery& s) {
     std::visit([&](const auto& p) { path(p); }, s.path);
     within("radius", s.radius, 0, kMaxCoordinate, "a length in metres");
+    within("hull", s.hull, 0, kMaxCoordinate, "a length in metres");
     positive("life", s.life_s, 1e6, "seconds above 0");
     within("least_speed", s.least_speed, 0, kMostSpeed, "m/s, 0 or more");
     if (s.shape) {

@@ -37,22 +37,25 @@ bool needs_elevation(const Sketch& sketch) {
   return !all.empty() && all.high.z - all.low.z > 0.6;
 }
 
-double time_step(const FlightMark& mark) {
-  const double whole = mark.times.back() - mark.times.front();
-  return whole > 0 ? round_step(whole / 10) : 1;
-}
 double time_step(const Sketch& sketch) {
-  const auto all = flights(sketch);
-  return all.empty() ? 1 : time_step(*all.front());
+  double longest = 0;
+  for (const FlightMark* f : flights(sketch)) longest = std::max(longest, f->times.back() - f->times.front());
+  return longest > 0 ? round_step(longest / 10) : 1;
 }
 
-void draw_flight(Canvas& canvas, const FlightMark& m, const Plan& plan) {
+void draw_downed(Canvas& canvas, const Spot& at) {
+  for (const double side : {-1.0, 1.0}) {
+    canvas.line({at.x - 7, at.y - 7 * side}, {at.x + 7, at.y + 7 * side}, kPaper, 5.5);
+    canvas.line({at.x - 7, at.y - 7 * side}, {at.x + 7, at.y + 7 * side}, kReached, 2.6);
+  }
+}
+
+void draw_flight(Canvas& canvas, const FlightMark& m, double step, const Plan& plan) {
   for (std::size_t i = 1; i < m.places.size(); ++i)
     canvas.line(plan(m.places[i - 1]), plan(m.places[i]), kWay, 1.8);
   const Spot start = plan(m.places.front());
   canvas.disc(start, 3.5, kWay);
   if (m.places.size() < 2) return;
-  const double step = time_step(m);
   Spot last = start;
   for (std::size_t i = 1, k = 1; i < m.times.size(); ++i) {
     for (; m.times.front() + static_cast<double>(k) * step < m.times[i]; ++k) {
@@ -65,6 +68,7 @@ void draw_flight(Canvas& canvas, const FlightMark& m, const Plan& plan) {
       last = s;
     }
   }
+  if (m.ended == Ended::shot_down) return draw_downed(canvas, plan(m.places.back()));
   // The arrow looks along the last part of the way that can be seen.
   const Spot end = plan(m.places.back());
   Spot before = end;
@@ -131,7 +135,8 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
       canvas.circle(plan(ring->center), ring->radius * plan.pixels_per_metre, kReached.faded(0.8), 1.6);
     }
   }
-  for (const FlightMark* f : all) draw_flight(canvas, *f, plan);
+  const double time = time_step(sketch);
+  for (const FlightMark* f : all) draw_flight(canvas, *f, time, plan);
   for (const SketchContact& c : sketch.contacts) {
     const Spot s = plan(c.point);
     canvas.disc(s, 3.2, kReached);

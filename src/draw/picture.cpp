@@ -126,7 +126,7 @@ class Picture {
                     kWay, kWay, 1);
   }
   void draw_mark(const FlightMark& m) {
-    draw_flight(canvas_, m, plan_);
+    draw_flight(canvas_, m, time_step(sketch_), plan_);
     if (m.radius > 0 && pixels(m.radius) > 3)
       canvas_.circle(plan_(m.places.back()), pixels(m.radius), kWay, 1);
   }
@@ -425,6 +425,12 @@ class Picture {
       canvas_.disc({sign, y - 4}, 3, kPaper), canvas_.circle({sign, y - 4}, 3, kWay, 1.2);
       entry(fmt::format("shot; a ring each {:g} s", time_step(sketch_)));
     }
+    const auto downed = [](const Mark& m) {
+      const auto* flight = std::get_if<FlightMark>(&m);
+      return flight != nullptr && flight->ended == Ended::shot_down;
+    };
+    if (std::any_of(sketch_.marks.begin(), sketch_.marks.end(), downed))
+      draw_downed(canvas_, {sign, y - 4}), entry("shot down");
     if (any(RingMark{})) canvas_.circle({sign, y - 4}, 8, kReached.faded(0.8), 1.8), entry("area");
     if (any(ReachMark{})) {
       canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kReach, 1, Stroke::dashed);

@@ -21,7 +21,9 @@ Json point(const Vec3& v) { return Json::array({v.x, v.y, v.z}); }
 
 Json blocker(const Blocker& by, const Arena& arena) {
   if (!by.wall.empty()) return {{"wall", arena.wall(by.wall).id}};
-  return {{"body", arena.body(by.body).id}};
+  Json out{{"body", arena.body(by.body).id}};
+  if (by.shot) out["shot"] = true;
+  return out;
 }
 
 void put_reading(Json& out, const Reading& r, const Arena& arena) {
@@ -102,6 +104,18 @@ Json outcome(const Outcome& o, const Arena& arena) {
   out["end_time"] = o.end_s;
   Json& strikes = out["strikes"] = Json::array();
   for (const Strike& s : o.strikes) strikes.push_back(strike(s, arena));
+  if (!o.downed.empty()) {
+    Json& downed = out["downed"] = Json::array();
+    for (const Downed& d : o.downed) {
+      downed.push_back({{"under_way", d.launch},
+                        {"shot", d.shot},
+                        {"by", arena.body(d.by).id},
+                        {"time", d.time_s},
+                        {"point", point(d.point)},
+                        {"stage", d.stage},
+                        {"cause", d.cause}});
+    }
+  }
   Json& verdicts = out["verdicts"] = Json::array();
   for (const Verdict& v : o.verdicts) verdicts.push_back(verdict(v, arena));
   Json& sketch = out["sketch"] = Json::array();
@@ -148,8 +162,9 @@ class OutcomeReader {
   }
 
   Blocker read_blocker(const Place& place) {
-    const Fields f(reader_, place, {"wall", "body"});
+    const Fields f(reader_, place, {"wall", "body", "shot"});
     Blocker out;
+    if (const auto p = f.at("shot")) out.shot = reader_.boolean(*p).value_or(false);
     if (const auto p = f.at("body")) out.body = body(*p);
     if (const auto p = f.at("wall")) {
       const auto id = reader_.name(*p);
@@ -203,18 +218,29 @@ class OutcomeReader {
   Outcome read_outcome(const Place& place) {
     const Fields f(reader_, place,
                    {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "end_time", "strikes",
-                    "verdicts", "sketch", "warnings", "problems"});
+                    "downed", "verdicts", "sketch", "warnings", "problems"});
     Outcome out;
     out.launch = text(f, "launch");
     out.attack = text(f, "attack");
     if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
       out.by = body(*p);
-    out.ended = word(f, "ended", Ended::ground);
+    out.ended = word(f, "ended", Ended::shot_down);
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
     out.end_s = number(f, "end_time");
     for (const Place& item : list(f, "strikes")) out.strikes.push_back(read_strike(item));
+    if (f.has("downed")) {
+      for (const Place& item : list(f, "downed")) {
+        const Fields d(reader_, item, {"under_way", "shot", "by", "time", "point", "stage", "cause"});
+        const auto whole = [&](std::string_view key) { return static_cast<std::uint32_t>(number(d, key)); };
+        Downed downed{.launch = whole("under_way"), .shot = whole("shot")};
+        if (const auto p = d.need("by", "a body's id")) downed.by = body(*p);
+        downed.time_s = number(d, "time"), downed.point = vec3(d, "point");
+        downed.stage = whole("stage"), downed.cause = whole("cause");
+        out.downed.push_back(downed);
+      }
+    }
     for (const Place& item : list(f, "verdicts")) out.verdicts.push_back(read_verdict(item));
     for (const Place& item : list(f, "sketch")) read_mark(item, out.marks);
     if (f.has("warnings")) {
@@ -295,7 +321,7 @@ class OutcomeReader {
       for (const Place& item : list(m, "places")) mark.places.push_back(reader_.vec3(item).value_or(Vec3{}));
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
       mark.radius = number(m, "radius");
-      mark.ended = word(m, "ended", Ended::ground);
+      mark.ended = word(m, "ended", Ended::shot_down);
       out.emplace_back(std::move(mark));
     }
   }

@@ -282,7 +282,7 @@ class SceneReader : private detail::Parts {
     std::set<std::string> seen;
     for (const Place& item : reader_.items(place)) {
       const std::size_t before = reader_.count();
-      const Fields f(reader_, item, {"id", "by", "attack", "toward", "muzzle", "seed", "aim"});
+      const Fields f(reader_, item, {"id", "by", "attack", "toward", "muzzle", "seed", "aim", "under_way"});
       SceneLaunch out;
       lost_target_ = false;
       if (const auto p = f.need("id", "a name of its own")) {
@@ -309,6 +309,7 @@ class SceneReader : private detail::Parts {
           out.launch.seed = static_cast<std::uint64_t>(*seed);
         }
       }
+      if (const auto p = f.at("under_way")) read_under_way(*p, out);
       // Only a launch whose every part was read can be held against the arena.
       if (reader_.count() != before || out.launch.by.empty() || attack == nullptr || lost_target_) continue;
       out.attack = *attack;
@@ -318,6 +319,26 @@ class SceneReader : private detail::Parts {
         reader_.problems(item.pointer, {p});
       }
       if (reader_.count() == before) scene_.launches.push_back(std::move(out));
+    }
+  }
+
+  void read_under_way(const Place& place, SceneLaunch& out) {
+    for (const Place& item : reader_.items(place)) {
+      const std::size_t before = reader_.count();
+      const Fields f(reader_, item, {"launch", "since"});
+      const auto named = f.need("launch", "the id of a launch that stands before this one");
+      const auto id = named ? reader_.name(*named) : std::nullopt;
+      const auto found = std::find_if(scene_.launches.begin(), scene_.launches.end(),
+                                      [&](const SceneLaunch& l) { return id && l.launch.id == *id; });
+      if (id && found == scene_.launches.end()) {
+        reader_.problem(named->pointer, fmt::format("is not the id of a launch before this one: \"{}\"", *id),
+                        "the id of a launch that stands before this one, and is right by itself");
+      }
+      const auto since = f.at("since");
+      const double since_s = since ? reader_.number(*since).value_or(0) : 0;
+      if (reader_.count() != before || found == scene_.launches.end()) continue;
+      out.under_way.push_back({found->attack, found->launch, since_s});
+      reader_.problems(item.pointer, check(scene_.arena, out.under_way.back()));
     }
   }
 

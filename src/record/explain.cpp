@@ -57,9 +57,9 @@ std::string_view name(Gate gate) {
   return kNames[static_cast<std::size_t>(gate)];
 }
 std::string_view name(Ended ended) {
-  constexpr std::array<std::string_view, 16> kNames{
-      "strike", "body", "wall",   "reach", "muzzle_blocked", "spent",   "out_of_reach", "refused",
-      "life",   "slow", "bounds", "rest",  "returned",       "arrived", "lost",         "ground"};
+  constexpr std::array<std::string_view, 17> kNames{
+      "strike", "body",   "wall", "reach",    "muzzle_blocked", "spent", "out_of_reach", "refused",  "life",
+      "slow",   "bounds", "rest", "returned", "arrived",        "lost",  "ground",       "shot_down"};
   return kNames[static_cast<std::size_t>(ended)];
 }
 std::string_view name(Relation relation) {
@@ -75,7 +75,8 @@ namespace {
 
 std::string blocker_name(const Blocker& by, const Arena& arena) {
   if (!by.wall.empty()) return arena.wall(by.wall).id;
-  return by.body.empty() ? "something" : arena.body(by.body).id;
+  if (by.body.empty()) return "something";
+  return (by.shot ? "a shot of " : "") + arena.body(by.body).id;
 }
 
 std::string passed(const Reading& r) {
@@ -168,6 +169,9 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
     case Ended::rest: return "came to rest at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::returned: return "came back to its thrower after " + seconds(outcome.end_s);
     case Ended::arrived: return "ended at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::shot_down:
+      return "shot down by " + blocker_name(outcome.stopped_by, arena) + " at " + place(outcome.end) +
+             " after " + seconds(outcome.end_s);
     case Ended::ground:
       return "ended on the ground at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::lost:

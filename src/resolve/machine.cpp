@@ -55,6 +55,7 @@ std::uint32_t Machine::add(std::shared_ptr<const Plan> plan, const Launch& launc
   }
   const std::uint32_t slot = free_launches_.back();
   free_launches_.pop_back();
+  watch(*plan);
   launches_[slot] = {std::move(plan), launch, arena_.body(launch.by).faction, number, 0, 0, 0, true};
   return slot;
 }
@@ -94,8 +95,16 @@ void Machine::set_off_waiting(double time, Listener& listener) {
     if (arena_.has(launches_[launch].launch.by) && stands_(launches_[launch].launch.by))
       set_off(launch, time, listener);
     release_if_over(launch);
+    release_downed();
   }
   waiting_.clear();
+}
+
+void Machine::release_downed() {
+  for (const std::uint32_t launch : downed_) {
+    if (!keep_ways_) release_if_over(launch);
+  }
+  downed_.clear();
 }
 
 void Machine::start(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place,
@@ -116,6 +125,7 @@ Flight& Machine::new_flight() {
     events_.emplace_back();
     versions_.push_back(0);
     ways_.emplace_back();
+    befores_.emplace_back();
   }
   const std::uint32_t slot = free_.back();
   free_.pop_back();
@@ -181,20 +191,23 @@ void Machine::propose(std::uint32_t slot, Listener& listener) {
   const Flight& f = flights_[slot];
   ++versions_[slot];
   if (f.course.time > until_) return;  // of a volley: not yet off
-  std::vector<Piece>* way = keep_ways_ ? &ways_[slot] : nullptr;
+  std::vector<Piece>* way = keep_ways_ || watches_shots_ ? &ways_[slot] : nullptr;
   if (way != nullptr) way->clear();
+  if (watches_shots_) befores_[slot] = f.course;
   // Most have nothing before them in a window: those leave no event behind.
   const Event e = next_event(f, launches_[f.launch], around(), until_, way);
   if (e.kind == Event::Kind::none) {
-    if (way != nullptr) listener.on_way(f, *way);
+    if (keep_ways_) listener.on_way(f, *way);
     flights_[slot].course = e.course;
     glances_[slot] = glance_at(flights_[slot]);
+    if (watches_shots_) meet_shots(slot);
     return;
   }
   glances_[slot].quiet_until = 0;
   events_[slot] = e;
   queue_.push_back({e.time, e.course.travelled, launches_[f.launch].number, f.number, slot, versions_[slot]});
   std::push_heap(queue_.begin(), queue_.end());
+  if (watches_shots_) meet_shots(slot);
 }
 
 Machine::Glance Machine::glance_at(const Flight& f) const {
@@ -202,7 +215,8 @@ Machine::Glance Machine::glance_at(const Flight& f) const {
   const Attack& attack = attack_of(f);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
   const Course& c = f.course;
-  if (keep_ways_ || !c.piece.straight() || !c.target.empty() || shot.least_speed > 0 || !attack.then.empty())
+  if (keep_ways_ || watches_shots_ || !c.piece.straight() || !c.target.empty() || shot.least_speed > 0 ||
+      !attack.then.empty())
     return g;
   const double speed = length(c.piece.velocity);
   // A little before its time: what comes exactly then is looked at more closely.
@@ -230,6 +244,9 @@ void Machine::advance(double until, Listener& listener) {
   const double from = until_;
   until_ = until;
   queue_.clear();
+  if (watches_shots_) {
+    for (auto& way : ways_) way.clear();
+  }
   for (std::uint32_t slot = 0; slot < glances_.size(); ++slot) {
     if (!glances_[slot].alive || is_quiet(glances_[slot], from, until)) continue;
     catch_up(flights_[slot].course, from);
@@ -240,9 +257,13 @@ void Machine::advance(double until, Listener& listener) {
     const Next next = queue_.back();
     queue_.pop_back();
     if (!flights_[next.slot].alive || versions_[next.slot] != next.version) continue;
+    if (next.victim != kNobody) {
+      if (!flights_[next.victim].alive || versions_[next.victim] != next.victim_version) continue;
+    }
     const std::uint32_t launch = flights_[next.slot].launch;
-    decide(next.slot, listener);
+    next.victim != kNobody ? decide_meeting(next, listener) : decide(next.slot, listener);
     if (!keep_ways_) release_if_over(launch);
+    release_downed();
   }
 }
 
@@ -569,6 +590,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
     }
   }
   for (const auto& [body, home] : moved) movable_->move(body, home);
+  if (watches_shots_) instant_downs(launch, stage, time, cause, out, listener);
   if (keep_ways_) listener.on_instant(out);
   for (Strike& s : out.strikes) {
     s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause;

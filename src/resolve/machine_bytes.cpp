@@ -130,10 +130,14 @@ bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<con
   waiting_ = std::move(waiting);
   queue_.clear();
   until_ = until;
+  for (const Launched& l : launches_) {
+    if (l.used) watch(*l.plan);
+  }
   glances_.clear();
   for (const Flight& f : flights_) glances_.push_back(f.alive ? glance_at(f) : Glance{});
   events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),
       ways_.assign(flights_.size(), {});
+  befores_.assign(flights_.size(), {});
   alive_ = static_cast<std::size_t>(
       std::count_if(flights_.begin(), flights_.end(), [](const Flight& f) { return f.alive; }));
   return true;

@@ -110,7 +110,8 @@ Verdict judge(const Attempt& attempt, const Run& run, const Outcome& outcome, Bo
          note(tagged(attempt, body)) && note(run.reach(body)) && note(run.sight(body)) &&
          note({.gate = Gate::memory}) && note(run.cap(body, outcome)));
   if (struck) v.deciding = run.reach(body);
-  assert((struck != decided || !attempt.attack.then.empty()) && "the strikes and the gates must agree");
+  assert((struck != decided || !attempt.attack.then.empty() || !outcome.downed.empty()) &&
+         "the strikes and the gates must agree");
   return v;
 }
 
@@ -125,49 +126,86 @@ void judge_all(const Attempt& attempt, const Run& run, Detail wanted, Outcome& o
     const bool hit = std::binary_search(struck.begin(), struck.end(), body);
     Verdict v = judge(attempt, run, outcome, body, hit, wanted);
     if (hit) v.deciding.reason = Reason::none;
+    if (!hit && v.deciding.reason == Reason::none && !outcome.downed.empty()) {
+      // Nothing but a shot that it met keeps it from that body.
+      const Downed& d = outcome.downed.back();
+      v.deciding = {.gate = Gate::sight, .reason = Reason::shielded};
+      v.deciding.by.body = d.by, v.deciding.by.shot = true, v.deciding.at = d.point;
+      v.deciding.margin = std::max(
+          0.0, length(attempt.arena.center(body) - outcome.origin) - length(d.point - outcome.origin));
+    }
     outcome.verdicts.push_back(std::move(v));
   }
 }
 
+/// A machine with the launch in it, and with the others on their ways, up to the moment at which it begins.
+class Stage {
+ public:
+  Stage(const Attempt& attempt, std::span<const UnderWay> others, bool keep_ways, Outcome& outcome)
+      : machine(attempt.arena), whole(outcome) {
+    machine.keep_ways(keep_ways);
+    plans.push_back(std::make_shared<const Plan>(attempt.attack));
+    launch = machine.add(plans[0], attempt.launch, 0);
+    std::vector<std::size_t> order(others.size());
+    for (std::size_t i = 0; i < others.size(); ++i) {
+      order[i] = i;
+      plans.push_back(std::make_shared<const Plan>(others[i].attack));
+      machine.add(plans.back(), others[i].launch, static_cast<std::uint32_t>(i + 1));
+    }
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return others[a].since_s > others[b].since_s; });
+    for (const std::size_t i : order) {
+      machine.advance(-others[i].since_s, whole);
+      machine.set_off(static_cast<std::uint32_t>(i + 1), -others[i].since_s, whole);
+    }
+    if (!others.empty()) machine.advance(0, whole);
+  }
+
+  std::vector<std::shared_ptr<const Plan>> plans;
+  Machine machine;
+  WholeRun whole;
+  std::uint32_t launch = 0;
+};
+
 template <class Run>
-void carry_out_instant(const Attempt& attempt, Detail wanted, Outcome& outcome) {
+void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const UnderWay> others,
+                       Outcome& outcome) {
   constexpr double kEver = std::numeric_limits<double>::infinity();
   Run run(attempt, outcome);
   run.strike(outcome);
   if (wanted != Detail::strikes) run.draw(outcome);
-  if (!attempt.attack.then.empty()) {
-    const auto plan = std::make_shared<const Plan>(attempt.attack);
-    Machine machine(attempt.arena);
-    machine.keep_ways(wanted != Detail::strikes);
-    const std::uint32_t launch = machine.add(plan, attempt.launch, 0);
+  if (!attempt.attack.then.empty() || !others.empty()) {
+    Stage stage(attempt, others, wanted != Detail::strikes, outcome);
+    Machine& machine = stage.machine;
+    WholeRun& whole = stage.whole;
+    const std::uint32_t launch = stage.launch;
+    machine.instant_downs(launch, 0, 0, 0, outcome, whole);
     const std::vector<Strike> first = outcome.strikes;
     machine.launched(launch).strikes = static_cast<std::uint32_t>(first.size());
-    WholeRun whole(outcome);
     for (std::uint32_t i = 0; i < first.size(); ++i) machine.follow_strike(launch, 0, first[i], i + 1, whole);
     const Vec3 way = outcome.end - outcome.origin;
     if (outcome.ended != Ended::out_of_reach && outcome.ended != Ended::muzzle_blocked) {
       machine.follow_end(launch, outcome.end, length(way) > 0 ? normalized(way) : Vec3{1, 0, 0}, whole);
     }
     machine.advance(kEver, whole);
-    if (wanted != Detail::strikes) whole.draw(*plan);
+    if (wanted != Detail::strikes) whole.draw(stage.plans);
   }
   if (wanted != Detail::strikes) judge_all(attempt, run, wanted, outcome);
 }
 
-void carry_out_shot(const Attempt& attempt, Detail wanted, Outcome& outcome) {
-  const auto plan = std::make_shared<const Plan>(attempt.attack);
-  Machine machine(attempt.arena);
-  machine.keep_ways(true);
-  const std::uint32_t launch = machine.add(plan, attempt.launch, 0);
-  WholeRun whole(outcome);
-  machine.set_off(launch, 0, whole);
-  machine.advance(std::numeric_limits<double>::infinity(), whole);
+void carry_out_shot(const Attempt& attempt, Detail wanted, std::span<const UnderWay> others,
+                    Outcome& outcome) {
+  Stage stage(attempt, others, true, outcome);
+  Machine& machine = stage.machine;
+  const WholeRun& whole = stage.whole;
+  machine.set_off(stage.launch, 0, stage.whole);
+  machine.advance(std::numeric_limits<double>::infinity(), stage.whole);
   const Flown& first = whole.ways().front().end;
   outcome.origin = first.course.origin;
   outcome.ended = first.ended, outcome.end = first.place, outcome.end_s = first.time,
   outcome.stopped_by = first.by;
   if (wanted == Detail::strikes) return;
-  whole.draw(*plan);
+  whole.draw(stage.plans);
   judge_all(attempt, ShotJudge(attempt, machine.motions(), whole), wanted, outcome);
 }
 
@@ -208,12 +246,29 @@ Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
   return out;
 }
 
-Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, Detail detail) {
+Problems check(const Arena& arena, const UnderWay& other) {
+  Problems out = check(arena, other.attack, other.launch);
+  constexpr double kLongest = 3600;
+  if (!(other.since_s >= 0 && other.since_s <= kLongest))
+    out.push_back({"/since", "is not a time from 0 to 3600", "seconds before this launch"});
+  if (!std::holds_alternative<ShotDelivery>(other.attack.delivery))
+    out.push_back({"/launch", "is no shot, and so not under way for any time", "a launch of a shot"});
+  return out;
+}
+
+Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, Detail detail,
+                std::span<const UnderWay> under_way) {
   Outcome out;
   out.launch = launch.id;
   out.attack = attack.name;
   out.by = launch.by;
   out.problems = check(arena, attack, launch);
+  for (std::size_t i = 0; i < under_way.size(); ++i) {
+    for (Problem& p : check(arena, under_way[i])) {
+      out.problems.push_back(
+          {"/under_way/" + std::to_string(i) + p.where, std::move(p.what), std::move(p.fix)});
+    }
+  }
   if (!out.problems.empty()) {
     out.ended = Ended::refused;
     return out;
@@ -231,11 +286,11 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, 
     }
   }
   if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::RayRun>(attempt, detail, out);
+    detail::carry_out_instant<detail::RayRun>(attempt, detail, under_way, out);
   } else if (std::holds_alternative<AreaDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::AreaRun>(attempt, detail, out);
+    detail::carry_out_instant<detail::AreaRun>(attempt, detail, under_way, out);
   } else {
-    detail::carry_out_shot(attempt, detail, out);
+    detail::carry_out_shot(attempt, detail, under_way, out);
   }
   return out;
 }

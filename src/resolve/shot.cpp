@@ -7,21 +7,29 @@
 
 namespace dardo::detail {
 
-WholeRun::Way& WholeRun::way(std::uint32_t number) {
-  if (number >= ways_.size()) ways_.resize(number + 1);
-  return ways_[number];
+WholeRun::Way& WholeRun::way(std::uint32_t launch, std::uint32_t number) {
+  if (launch == 0) {
+    if (number >= ways_.size()) ways_.resize(number + 1);
+    return ways_[number];
+  }
+  for (Way& w : others_) {
+    if (w.launch == launch && w.number == number) return w;
+  }
+  others_.emplace_back().launch = launch;
+  others_.back().number = number;
+  return others_.back();
 }
 
 bool WholeRun::on_strike(const Strike& strike) {
-  outcome_.strikes.push_back(strike);
+  if (strike.launch == 0) outcome_.strikes.push_back(strike);
   return false;
 }
 void WholeRun::on_end(const Flown& flown) {
-  Way& w = way(flown.number);
+  Way& w = way(flown.launch, flown.number);
   w.stage = flown.stage, w.end = flown;
 }
 void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
-  Way& w = way(flight.number);
+  Way& w = way(flight.launch, flight.number);
   w.stage = flight.stage;
   w.pieces.insert(w.pieces.end(), pieces.begin(), pieces.end());
 }
@@ -29,11 +37,17 @@ void WholeRun::on_instant(const Outcome& outcome) {
   outcome_.marks.insert(outcome_.marks.end(), outcome.marks.begin(), outcome.marks.end());
 }
 
-void WholeRun::draw(const Plan& plan) const {
+void WholeRun::on_down(const Downed& downed) {
+  if (downed.by_launch != 0) return;
+  outcome_.downed.push_back(downed);
+  --outcome_.downed.back().launch;  // the launch itself is the first
+}
+
+void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
   constexpr double kOff = 0.01;
-  for (const Way& w : ways_) {
+  const auto one = [&](const Way& w) {
     FlightMark mark;
-    mark.radius = std::get<ShotDelivery>(plan.attack(w.stage).delivery).radius;
+    mark.radius = std::get<ShotDelivery>(plans[w.launch]->attack(w.stage).delivery).radius;
     mark.ended = w.end.ended;
     const auto add = [&](double time, const Vec3& place) {
       mark.times.push_back(time), mark.places.push_back(place);
@@ -49,7 +63,9 @@ void WholeRun::draw(const Plan& plan) const {
     }
     if (mark.places.empty()) add(w.end.time, w.end.place);
     outcome_.marks.emplace_back(std::move(mark));
-  }
+  };
+  for (const Way& w : ways_) one(w);
+  for (const Way& w : others_) one(w);
 }
 
 ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run)

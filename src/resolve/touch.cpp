@@ -30,6 +30,30 @@ bool has_closed_form(const Shape& hitbox, double radius) {
                      : std::holds_alternative<Ball>(hitbox) || std::holds_alternative<Capsule>(hitbox);
 }
 
+/// No slower between two times, m/s: exact while the acceleration is steady.
+double least_speed(const Vec3& velocity, const Vec3& acceleration, double most_jerk, double time) {
+  const double square = dot(acceleration, acceleration);
+  const double lowest = square > 0 ? std::clamp(-dot(velocity, acceleration) / square, 0.0, time) : 0;
+  return length(velocity + acceleration * lowest) - 0.5 * most_jerk * time * time;
+}
+
+/// How fast the frame of a shape that looks along its way turns at most, and how fast that changes: with the
+/// way, and about the upright axis with the way seen from above.
+struct Turning {
+  double rate, change;
+};
+Turning turning(const Piece& piece, double from, double to) {
+  constexpr double kSlowest = 1e-3;
+  const Piece p = piece.part(from, to);
+  const double time = to - from, jerk = length(p.jerk);
+  const Vec3 flat_velocity{p.velocity.x, p.velocity.y, 0}, flat{p.acceleration.x, p.acceleration.y, 0};
+  const double sideways = std::max(length(flat), length(flat + Vec3{p.jerk.x, p.jerk.y, 0} * time));
+  const double slowest = std::max(kSlowest, least_speed(p.velocity, p.acceleration, jerk, time));
+  const double flat_slowest = std::max(kSlowest, least_speed(flat_velocity, flat, jerk, time));
+  const double rate = sideways / flat_slowest + piece.most_acceleration(from, to) / slowest;
+  return {rate, 3 * rate * rate + jerk / slowest + (sideways > 0 ? jerk / flat_slowest : 0)};
+}
+
 /// How fast a gap can change between two times, and how much its way bends: their motion, the body's turning,
 /// and the turning of a shape with its way.
 struct Rates {
@@ -43,9 +67,9 @@ Rates rates(const Flyer& flyer, const Piece& piece, double from, double to, cons
     speed += leg.turn_rate * away;
   }
   if (flyer.shape != nullptr && !piece.straight()) {
-    const double slowest = std::max(1e-3, length(piece.speed_at(from)) - bend * (to - from));
-    speed += flyer.reach() * bend / slowest;
-    bend = 1e12;  // a shape that turns has no such bound: the gaps alone decide
+    const Turning turn = turning(piece, from, to);
+    bend += flyer.reach() * (turn.rate * turn.rate + turn.change);
+    speed += flyer.reach() * turn.rate;
   }
   return {speed, bend};
 }
@@ -96,6 +120,18 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
   const Rates most = rates(flyer, piece, from, to, leg);
   return first_touch([&](double t) { return gap_to(flyer, piece, t, hitbox, leg); }, from, to, most.speed,
                      most.bend, fine_at(scale));
+}
+
+std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
+                                 double from, double to) {
+  const Ball ball{{}, hull};
+  const auto gap = [&](double t) {
+    const Leg there{t, t, {other.place(t), {}}, {}, {0, 0, 1}, 0};
+    return gap_to(flyer, piece, t, ball, there);
+  };
+  Rates most = rates(flyer, piece, from, to, standing());
+  most.speed += other.most_speed(from, to), most.bend += other.most_acceleration(from, to);
+  return first_touch(gap, from, to, most.speed, most.bend, fine_at(largest(piece.place(from))));
 }
 
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,

@@ -6,6 +6,7 @@
 
 #include "dardo/resolve/aimed.hpp"
 #include "dardo/resolve/resolve.hpp"
+#include "support/effort.hpp"
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
@@ -93,7 +94,7 @@ TEST(Aim, EveryPathMeetsAMovingTarget) {
       {LobPath{.apex = 5}, 1e-6},
       {LobPath{.flight_time_s = 2, .follows = true}, 1e-6},
   };
-  for (int i = 0; i < 12; ++i) {
+  for (int i = 0; i < test::effort(12); ++i) {
     test::Yard yard;
     const Vec3 at{random.range(8, 25), random.range(-10, 10), random.range(-2, 2)};
     const Vec3 velocity{random.range(-3, 3), random.range(-3, 3), 0};

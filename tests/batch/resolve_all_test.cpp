@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "support/effort.hpp"
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
@@ -13,7 +14,7 @@ namespace {
 TEST(ResolveAll, IsToTheBitWhatResolveSaysForAnyThreadsAndOrder) {
   test::Yard yard;
   test::Random random(61);
-  for (int i = 0; i < 300; ++i) {
+  for (int i = 0; i < test::effort(300); ++i) {
     Body body{.id = "raider-" + std::to_string(i), .faction = yard.raiders, .pose = {random.place(40), {}}};
     if (i % 3 == 0) body.track = {{0, body.pose}, {3, {random.place(40), {}}}};
     yard.add(std::move(body));

@@ -9,6 +9,7 @@
 
 #include "dardo/geometry/shape.hpp"
 #include "support/allocations.hpp"
+#include "support/effort.hpp"
 #include "support/random.hpp"
 
 namespace dardo {
@@ -119,7 +120,7 @@ int compare(const World& w, test::Random& random, int queries) {
 
 TEST_P(TreeOn, AnswersAsTheLoopDoes) {
   int hits = 0;
-  for (std::uint64_t seed = 1; seed <= 40 && !HasFailure(); ++seed) {
+  for (std::uint64_t seed = 1; seed <= test::effort(40u) && !HasFailure(); ++seed) {
     SCOPED_TRACE(seed);
     test::Random random(seed);
     const World w(random, random.whole(seed == 1 ? 0 : 1, 900));
@@ -129,7 +130,7 @@ TEST_P(TreeOn, AnswersAsTheLoopDoes) {
 }
 
 TEST_P(TreeOn, StaysRightAndGoodWhileThingsMoveComeAndGo) {
-  for (std::uint64_t seed = 1; seed <= 6 && !HasFailure(); ++seed) {
+  for (std::uint64_t seed = 1; seed <= test::effort(6u) && !HasFailure(); ++seed) {
     SCOPED_TRACE(seed);
     test::Random random(seed);
     World w(random, random.whole(0, 2500));

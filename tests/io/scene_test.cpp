@@ -24,7 +24,7 @@ TEST(Scene, HarbourIsReadWhole) {
   EXPECT_EQ(scene->title, "Night raid on Saltmarsh harbour");
   EXPECT_EQ(scene->arena.body_count(), 17u);
   EXPECT_EQ(scene->arena.walls().size(), 6u);
-  EXPECT_EQ(scene->launches.size(), 12u);
+  EXPECT_EQ(scene->launches.size(), 14u);
   EXPECT_EQ(scene->arena.tracked().size(), 1u);
   const Arena& a = scene->arena;
   const BodyId odo = *a.find_body("odo");

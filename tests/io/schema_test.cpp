@@ -5,6 +5,7 @@
 #include <random>
 
 #include "dardo/io/scene.hpp"
+#include "support/effort.hpp"
 #include "support/files.hpp"
 #include "support/validate.hpp"
 
@@ -217,7 +218,7 @@ TEST(Schema, IsNeverStricterThanTheReader) {
   }
   std::mt19937 random(5);
   int refused = 0;
-  for (int i = 0; i < 1200; ++i) {
+  for (int i = 0; i < test::effort(1200); ++i) {
     Json scene = harbour();
     const std::string& pointer = pointers[random() % pointers.size()];
     const std::string& value = values[random() % values.size()];

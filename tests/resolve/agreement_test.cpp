@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "support/effort.hpp"
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
@@ -66,7 +67,7 @@ Case make_case(std::uint64_t seed) {
 
 TEST(Agreement, StrikesVerdictsIndexAndLoop) {
   std::size_t strikes = 0;
-  for (std::uint64_t seed = 1; seed <= 3000; ++seed) {
+  for (std::uint64_t seed = 1; seed <= test::effort<std::uint64_t>(3000); ++seed) {
     SCOPED_TRACE(seed);
     Case c = make_case(seed);
     Arena& arena = c.yard.arena;

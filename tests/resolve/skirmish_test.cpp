@@ -9,6 +9,7 @@
 #include "dardo/resolve/resolve.hpp"
 
 #include "support/allocations.hpp"
+#include "support/effort.hpp"
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
@@ -133,9 +134,11 @@ void expect_same(const std::vector<Strike>& a, const std::vector<Strike>& b, con
   }
 }
 
+constexpr auto kScenes = test::effort<std::uint64_t>(150);
+
 TEST(Skirmish, StrikesAreTheSameForAnyTicks) {
   std::size_t strikes = 0;
-  for (std::uint64_t seed = 1; seed <= 150; ++seed) {
+  for (std::uint64_t seed = 1; seed <= kScenes; ++seed) {
     Scenario s(seed);
     const Outcome whole = resolve(s.yard.arena, s.attack, s.launch, Detail::strikes);
     ASSERT_NE(whole.ended, Ended::refused) << seed;
@@ -150,11 +153,11 @@ TEST(Skirmish, StrikesAreTheSameForAnyTicks) {
                 "seed " + std::to_string(seed) + " irregular");
     if (HasFailure()) break;
   }
-  EXPECT_GT(strikes, 100u);
+  EXPECT_GT(strikes, kScenes / 2);
 }
 
 TEST(Skirmish, StrikesAndVerdictsOfShotsAgree) {
-  for (std::uint64_t seed = 1; seed <= 120; ++seed) {
+  for (std::uint64_t seed = 1; seed <= kScenes; ++seed) {
     Scenario s(seed);
     const Outcome out = resolve(s.yard.arena, s.attack, s.launch, Detail::full);
     for (const Verdict& v : out.verdicts) {
@@ -168,7 +171,7 @@ TEST(Skirmish, StrikesAndVerdictsOfShotsAgree) {
 }
 
 TEST(Skirmish, GoesOnToTheBitFromSavedBytes) {
-  for (std::uint64_t seed = 1; seed <= 60; ++seed) {
+  for (std::uint64_t seed = 1; seed <= kScenes / 2; ++seed) {
     test::Random random(seed);
     Scenario s(seed), t(seed);
     Skirmish first(s.yard.arena), second(t.yard.arena);
@@ -265,7 +268,7 @@ TEST(Skirmish, ASteadyStateAllocatesNothing) {
   const std::size_t before = test::allocations();
   for (int i = 0; i < 60; ++i) tick(i);
   EXPECT_EQ(test::allocations(), before);
-  EXPECT_GT(strikes, 100u);
+  EXPECT_GT(strikes, kScenes / 2);
   EXPECT_EQ(skirmish.in_flight(), 100u);
 }
 

@@ -7,6 +7,7 @@
 #include "dardo/attack/attack.hpp"
 #include "dardo/attack/launch.hpp"
 #include "dardo/io/problem.hpp"
+#include "dardo/resolve/resolve.hpp"
 
 namespace dardo::io {
 
@@ -14,6 +15,7 @@ namespace dardo::io {
 struct SceneLaunch {
   Launch launch;
   Attack attack;
+  std::vector<UnderWay> under_way;
 };
 
 /// What a scene file holds, ready to resolve: every launch of it passes `dardo::check`.

@@ -34,10 +34,11 @@ enum class Reason : std::uint8_t {
   cap,            ///< as many as allowed were struck, all nearer
 };
 
-/// What stands in the way: a wall, a body, or nothing.
+/// What stands in the way: a wall, a body, a shot of that body, or nothing.
 struct Blocker {
   WallId wall;
   BodyId body;
+  bool shot = false;
 
   friend bool operator==(const Blocker&, const Blocker&) = default;
 };
@@ -95,6 +96,20 @@ struct Strike {
   friend bool operator==(const Strike&, const Strike&) = default;
 };
 
+/// One shot in flight that was shot down: it ended there.
+struct Downed {
+  std::uint32_t launch = 0;  ///< whose shot it was: among the launches under way, or of the running game
+  std::uint32_t shot = 0;    ///< which of that launch's shots
+  BodyId by;                 ///< who had sent it off
+  double time_s = 0;         ///< since the launch
+  Vec3 point;                ///< where its centre was
+  std::uint32_t stage = 0;   ///< what struck it, as in a strike
+  std::uint32_t cause = 0;
+  std::uint32_t by_launch = 0;  ///< in a running game: which launch struck it
+
+  friend bool operator==(const Downed&, const Downed&) = default;
+};
+
 /// How a launch ended.
 enum class Ended : std::uint8_t {
   strike,          ///< a ray, in a body
@@ -113,6 +128,7 @@ enum class Ended : std::uint8_t {
   arrived,         ///< a shot, at the point where its path ends
   lost,            ///< a guided shot, without a target
   ground,          ///< a shot, on the ground
+  shot_down,       ///< a shot, struck by another attack
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.
@@ -156,6 +172,7 @@ struct Outcome {
   Vec3 end;                           ///< where a ray or a shot ended, or an area's middle
   Blocker stopped_by;                 ///< what ended a ray, if anything did
   std::vector<Strike> strikes;        ///< by time, then distance, then order of the bodies
+  std::vector<Downed> downed;         ///< shots of others that it shot down, by time
   std::vector<Verdict> verdicts;      ///< one for every body, in their order; not with Detail::strikes
   std::vector<Mark> marks;            ///< likewise
   std::vector<std::string> warnings;  ///< what was carried out, but looks wrong

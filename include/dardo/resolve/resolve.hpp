@@ -1,4 +1,6 @@
 #pragma once
+#include <span>
+
 #include "dardo/arena/arena.hpp"
 #include "dardo/attack/attack.hpp"
 #include "dardo/attack/launch.hpp"
@@ -13,9 +15,19 @@ enum class Detail : std::uint8_t {
   full,      ///< and every gate for every body, also after the first that stopped it
 };
 
+/// Another launch of a shot that is under way when this one begins. What it strikes is not told; but its
+/// shots can be shot down, and can shoot down.
+struct UnderWay {
+  Attack attack;
+  Launch launch;
+  double since_s = 0;  ///< how long before this launch it began
+};
+
 /// Everything that is wrong with the attack, or with the launch in this arena; empty when `resolve` will
 /// carry it out. Paths start with "/attack" or "/launch".
 Problems check(const Arena& arena, const Attack& attack, const Launch& launch);
+/// The same for a launch that is under way.
+Problems check(const Arena& arena, const UnderWay& other);
 
 /// Who is reached, and why the others are not.
 ///
@@ -26,6 +38,6 @@ Problems check(const Arena& arena, const Attack& attack, const Launch& launch);
 /// Never throws. What `check` would complain about comes back as Ended::refused with the problems, and nobody
 /// is struck. The same input gives the same outcome, to the bit.
 Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
-                Detail detail = Detail::verdicts);
+                Detail detail = Detail::verdicts, std::span<const UnderWay> under_way = {});
 
 }  // namespace dardo

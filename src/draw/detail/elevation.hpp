@@ -11,9 +11,11 @@ bool needs_elevation(const Sketch& sketch);
 void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame);
 
 /// The way of a shot with a ring at each full step of time, and an arrow at its end.
-void draw_flight(Canvas& canvas, const FlightMark& mark, const Plan& plan);
+/// With a ring each `step` seconds.
+void draw_flight(Canvas& canvas, const FlightMark& mark, double step, const Plan& plan);
+/// Where a shot was shot down.
+void draw_downed(Canvas& canvas, const Spot& at);
 /// How much time lies between two rings.
-double time_step(const FlightMark& mark);
 double time_step(const Sketch& sketch);
 
 }  // namespace dardo::draw::detail

@@ -43,6 +43,7 @@ class Listener {
   /// Whether the struck body fell by it, from this moment on.
   virtual bool on_strike(const Strike& strike) = 0;
   virtual void on_end(const Flown&) {}
+  virtual void on_down(const Downed&) {}
   /// A stretch that a shot has flown, with no contact but perhaps at its end.
   virtual void on_way(const Flight&, const std::vector<Piece>&) {}
   /// An instant of an area or a ray that follows from something, with its marks.
@@ -78,6 +79,9 @@ class Machine {
   void release_if_over(std::uint32_t launch);
   /// Sets a shot's flights off from the attacker at this time, or carries an instant out.
   void set_off(std::uint32_t launch, double time, Listener& listener);
+  /// Shots that an instant strikes: an area all that it touches, a ray the first before whatever ends it.
+  void instant_downs(std::uint32_t launch, std::uint32_t stage, double time, std::uint32_t cause,
+                     Outcome& out, Listener& listener);
   /// What follows from a strike of an attack that was carried out elsewhere.
   void follow_strike(std::uint32_t launch, std::uint32_t stage, const Strike& strike, std::uint32_t number,
                      Listener& listener);
@@ -103,9 +107,11 @@ class Machine {
   bool restore(std::string_view in, const std::vector<std::shared_ptr<const Plan>>& plans);
 
  private:
+  static constexpr std::uint32_t kNobody = 0xffffffffu;
   struct Next {
     double time, travelled;
     std::uint32_t launch, number, slot, version;
+    std::uint32_t victim = kNobody, victim_version = 0;  ///< a shot that it meets
     bool operator<(const Next& o) const {
       if (time != o.time) return time > o.time;
       if (travelled != o.travelled) return travelled > o.travelled;
@@ -146,6 +152,15 @@ class Machine {
   void instant(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, std::uint32_t cause,
                Listener& listener);
   bool pick_anew(Flight& flight);
+  void watch(const Plan& plan);
+  double hull_of(std::uint32_t slot) const;
+  bool may_down(std::uint32_t launch, std::uint32_t stage, std::uint32_t victim) const;
+  void meet_shots(std::uint32_t slot);
+  void meet_shot(std::uint32_t striker, std::uint32_t victim);
+  void bring_to(std::uint32_t slot, double time, Listener& listener);
+  void decide_meeting(const Next& next, Listener& listener);
+  void release_downed();
+  void down(std::uint32_t victim, const Downed& told, const Blocker& by, Listener& listener);
   std::uint32_t tell(Strike& strike, Launched& launched, Listener& listener);
 
   const Arena& arena_;
@@ -161,11 +176,14 @@ class Machine {
   std::vector<Event> events_;            ///< of each flight
   std::vector<std::uint32_t> versions_;  ///< of each flight: which of its events in the queue is meant
   std::vector<std::vector<Piece>> ways_;
+  std::vector<Course> befores_;  ///< of each flight, before its last proposal; kept while shots are watched
   std::vector<std::uint32_t> free_;
   std::vector<Next> queue_;
+  std::vector<std::uint32_t> downed_;  ///< launches that have lost shots so since the last event
   std::size_t alive_ = 0;
   double until_ = 0;
   bool keep_ways_ = false;
+  bool watches_shots_ = false;  ///< some attack's shots can be shot down
 };
 
 }  // namespace dardo::detail

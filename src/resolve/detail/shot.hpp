@@ -1,4 +1,5 @@
 #pragma once
+#include <span>
 #include <vector>
 
 #include "resolve/detail/machine.hpp"
@@ -15,21 +16,24 @@ class WholeRun final : public Listener {
   void on_end(const Flown& flown) override;
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
   void on_instant(const Outcome& outcome) override;
+  void on_down(const Downed& downed) override;
 
   struct Way {
-    std::uint32_t stage = 0;
+    std::uint32_t launch = 0, number = 0, stage = 0;
     std::vector<Piece> pieces;
     Flown end;
   };
   /// By the number of the shot.
   const std::vector<Way>& ways() const { return ways_; }
-  void draw(const Plan& plan) const;
+  /// `plans` by place in the machine's table.
+  void draw(std::span<const std::shared_ptr<const Plan>> plans) const;
 
  private:
-  Way& way(std::uint32_t number);
+  Way& way(std::uint32_t launch, std::uint32_t number);
 
   Outcome& outcome_;
-  std::vector<Way> ways_;
+  std::vector<Way> ways_;    ///< of the launch itself, which is the first in the machine's table
+  std::vector<Way> others_;  ///< of those under way
 };
 
 /// How the gates of geometry read for the shots that the attack itself sends off.

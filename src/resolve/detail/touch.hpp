@@ -103,6 +103,9 @@ double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& 
 /// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.
 std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Shape& hitbox, const Leg& leg);
+/// First contact in [from, to] with a ball of radius `hull` around what flies on another piece.
+std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
+                                 double from, double to);
 /// How near the flyer comes to it in that time, to 1e-7 m; not looked into where it cannot be below `known`.
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,
                          const Leg& leg, double known);

@@ -1,0 +1,187 @@
+// Shots that are shot down: how flights meet flights.
+#include <algorithm>
+
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/machine.hpp"
+
+namespace dardo::detail {
+
+void Machine::watch(const Plan& plan) {
+  for (std::uint32_t stage = 0; stage < plan.size() && !watches_shots_; ++stage) {
+    const auto* shot = std::get_if<ShotDelivery>(&plan.attack(stage).delivery);
+    watches_shots_ = shot != nullptr && shot->hull > 0;
+  }
+}
+
+double Machine::hull_of(std::uint32_t slot) const {
+  return std::get<ShotDelivery>(attack_of(flights_[slot]).delivery).hull;
+}
+
+/// Whether an attack strikes shots such as this one: the same gates as for bodies, with the relation to
+/// whoever has sent it off, and the tags of its attack.
+bool Machine::may_down(std::uint32_t launch, std::uint32_t stage, std::uint32_t victim) const {
+  const Flight& v = flights_[victim];
+  if (!v.alive || v.launch == launch || !(hull_of(victim) > 0)) return false;
+  const Launched &mine = launches_[launch], &theirs = launches_[v.launch];
+  const Attack& attack = mine.plan->attack(stage);
+  const Relation relation =
+      mine.launch.by == theirs.launch.by ? Relation::self : arena_.relation(mine.faction, theirs.faction);
+  const auto tagged = [&](const std::string& tag) {
+    const auto& tags = attack_of(v).tags;
+    return std::find(tags.begin(), tags.end(), tag) != tags.end();
+  };
+  return attack.who.has(relation) && std::all_of(attack.needs.begin(), attack.needs.end(), tagged) &&
+         std::none_of(attack.forbids.begin(), attack.forbids.end(), tagged);
+}
+
+/// Looks for meetings of a flight, whose way is new, with all others.
+void Machine::meet_shots(std::uint32_t slot) {
+  for (std::uint32_t other = 0; other < flights_.size(); ++other) {
+    if (other == slot || !flights_[other].alive || ways_[other].empty()) continue;
+    meet_shot(slot, other);
+    meet_shot(other, slot);
+  }
+}
+
+void Machine::meet_shot(std::uint32_t striker, std::uint32_t victim) {
+  const Flight& f = flights_[striker];
+  if (!may_down(f.launch, f.stage, victim)) return;
+  const Attack& attack = attack_of(f);
+  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery));
+  const double hull = hull_of(victim), room = flyer.reach() + hull;
+  double travelled = befores_[striker].travelled;
+  const auto &mine = ways_[striker], &theirs = ways_[victim];
+  for (std::size_t i = 0, k = 0; i < mine.size() && k < theirs.size();) {
+    const Piece &a = mine[i], &b = theirs[k];
+    const double from = std::max(a.start, b.start), to = std::min(a.end, b.end);
+    if (from <= to && overlaps(a.bounds(from, to).grown(room + slack(largest(a.at))), b.bounds(from, to))) {
+      if (const auto t = touch_shot(flyer, a, b, hull, from, to)) {
+        const double flown = travelled + a.length(a.start, *t);
+        if (at_least(flown, attack.reach.near, largest(befores_[striker].origin))) {
+          queue_.push_back({*t, flown, launches_[f.launch].number, f.number, striker, versions_[striker],
+                            victim, versions_[victim]});
+          std::push_heap(queue_.begin(), queue_.end());
+          return;
+        }
+      }
+    }
+    if (a.end <= b.end) {
+      travelled += a.length(a.start, a.end);
+      ++i;
+    } else {
+      ++k;
+    }
+  }
+}
+
+/// Flies a shot on to a time before its next event.
+void Machine::bring_to(std::uint32_t slot, double time, Listener& listener) {
+  Flight flight = flights_[slot];
+  if (flight.course.time == time) return;
+  flight.course = befores_[slot];
+  ways_[slot].clear();
+  const Event there = next_event(flight, launches_[flight.launch], around(), time, &ways_[slot]);
+  flights_[slot].course = there.course;
+  if (keep_ways_) listener.on_way(flights_[slot], ways_[slot]);
+  ways_[slot].clear();
+}
+
+void Machine::down(std::uint32_t victim, const Downed& told, const Blocker& by, Listener& listener) {
+  const std::uint32_t launch = flights_[victim].launch;
+  bring_to(victim, told.time_s, listener);
+  listener.on_down(told);
+  end(victim, Ended::shot_down, by, listener);
+  downed_.push_back(launch);
+}
+
+void Machine::decide_meeting(const Next& next, Listener& listener) {
+  const std::uint32_t slot = next.slot;
+  bring_to(slot, next.time, listener);
+  Flight& f = flights_[slot];
+  const Flight before = f;
+  const Flight& v = flights_[next.victim];
+  const Launched &mine = launches_[f.launch], &theirs = launches_[v.launch];
+  Blocker striker, struck;
+  striker.body = mine.launch.by, struck.body = theirs.launch.by;
+  striker.shot = struck.shot = true;
+  ++f.strikes;
+  const std::uint32_t most = std::get<ShotDelivery>(attack_of(f).delivery).pierce.bodies;
+  Vec3 point = before.course.place();
+  for (const Piece& p : ways_[next.victim]) {
+    if (p.start <= next.time && next.time <= p.end) point = p.place(next.time);
+  }
+  const Downed told{theirs.number, v.number, theirs.launch.by, next.time,
+                    point,         f.stage,  f.cause,          mine.number};
+  down(next.victim, told, striker, listener);
+  follow(before, Then::When::strike, point, before.cause, listener);
+  if (flights_[slot].alive) {
+    if (flights_[slot].strikes >= most) {
+      end(slot, Ended::strike, struck, listener);
+    } else {
+      propose(slot, listener);
+    }
+  }
+}
+
+void Machine::instant_downs(std::uint32_t launch, std::uint32_t stage, double time, std::uint32_t cause,
+                            Outcome& out, Listener& listener) {
+  struct Found {
+    double distance;
+    std::uint32_t launch, number, slot;
+    Vec3 place;
+  };
+  const Attack& attack = launches_[launch].plan->attack(stage);
+  const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
+  if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
+  const Vec3 way = out.end - out.origin;
+  const double far = length(way);
+  std::vector<Found> found;
+  for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
+    const Flight& f = flights_[slot];
+    if (!may_down(launch, stage, slot) || (ways_[slot].empty() && f.course.time > time)) continue;
+    Vec3 place = f.course.place();
+    for (const Piece& p : ways_[slot]) {
+      if (p.start <= time && time <= p.end) place = p.place(time);
+    }
+    const Ball hull{place, hull_of(slot)};
+    std::optional<double> distance;
+    if (area != nullptr) {
+      const double away = std::max(0.0, length(place - out.end) - hull.radius);
+      const Vec3 line = place - out.end;
+      const bool covered =
+          attack.sight && length(line) > 0 &&
+          first_wall(arena_, {out.end, normalized(line), length(line)}, *attack.sight).has_value();
+      if (at_least(area->radius, away, largest(place)) && !covered) distance = away;
+    } else if (far > 0) {
+      const auto met = ray(hull, {out.origin, way / far, far});
+      if (met && at_least(met->distance, attack.reach.near, largest(out.origin))) distance = met->distance;
+    }
+    if (distance) found.push_back({*distance, launches_[f.launch].number, f.number, slot, place});
+  }
+  std::sort(found.begin(), found.end(), [](const Found& a, const Found& b) {
+    return a.distance != b.distance ? a.distance < b.distance
+           : a.launch != b.launch   ? a.launch < b.launch
+                                    : a.number < b.number;
+  });
+  if (area == nullptr && !found.empty()) {
+    // It ends there: whoever stands beyond is not struck.
+    found.resize(1);
+    out.strikes.clear();
+    out.ended = Ended::strike;
+    out.end = out.origin + way * (found[0].distance / far);
+    for (Mark& m : out.marks) {
+      if (auto* path = std::get_if<PathMark>(&m)) path->to = out.end;
+    }
+  }
+  Blocker by;
+  by.body = launches_[launch].launch.by;
+  for (const Found& f : found) {
+    if (!flights_[f.slot].alive) continue;
+    const Launched& theirs = launches_[flights_[f.slot].launch];
+    down(f.slot,
+         {f.launch, f.number, theirs.launch.by, time, f.place, stage, cause, launches_[launch].number}, by,
+         listener);
+  }
+}
+
+}  // namespace dardo::detail

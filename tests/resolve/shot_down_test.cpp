@@ -1,0 +1,238 @@
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+#include "dardo/resolve/skirmish.hpp"
+#include "support/effort.hpp"
+#include "support/random.hpp"
+#include "support/yard.hpp"
+
+namespace dardo {
+namespace {
+
+using test::Yard;
+
+Attack shot(ShotPath path, double radius, double hull) {
+  return {.name = "shot",
+          .delivery = ShotDelivery{.path = std::move(path), .radius = radius, .life_s = 3, .hull = hull},
+          .reach = {0, 200},
+          .power = 10};
+}
+
+/// Mara at the origin, a raider 20 m ahead who shoots at her.
+struct Duel {
+  Yard yard;
+  BodyId raider = yard.raider("raider", {20, 0, 0});
+  Launch mine{.by = yard.mara, .toward = raider};
+  UnderWay theirs{shot(StraightPath{.speed = 10}, 0.05, 0.3), {.by = raider, .toward = yard.mara}, 0};
+
+  Outcome run(const Attack& attack) const {
+    return resolve(yard.arena, attack, mine, Detail::full, {&theirs, 1});
+  }
+};
+
+TEST(ShotDown, HeadOnWhenTheGapIsClosed) {
+  Duel duel;
+  const Outcome out = duel.run(shot(StraightPath{.speed = 30}, 0.1, 0));
+  ASSERT_EQ(out.downed.size(), 1u);
+  EXPECT_EQ(out.downed[0].by, duel.raider);
+  EXPECT_EQ(out.downed[0].launch, 0u);
+  const double time = (20 - 0.1 - 0.3) / 40;
+  EXPECT_NEAR(out.downed[0].time_s, time, 1e-9);
+  EXPECT_NEAR(out.downed[0].point.x, 20 - 10 * time, 1e-8);
+  EXPECT_EQ(out.ended, Ended::strike);
+  EXPECT_NEAR(out.end_s, time, 1e-9);
+  EXPECT_TRUE(out.strikes.empty());
+  EXPECT_EQ(test::verdict_of(out, duel.raider).deciding.reason, Reason::shielded);
+  EXPECT_EQ(explain_end(out, duel.yard.arena), "ended in a shot of raider after 0.49 s");
+}
+
+TEST(ShotDown, ThoseThatPierceGoOnAndThoseWithoutAHullPass) {
+  Duel duel;
+  Attack through = shot(StraightPath{.speed = 30}, 0.1, 0);
+  std::get<ShotDelivery>(through.delivery).pierce.bodies = 2;
+  Outcome out = duel.run(through);
+  EXPECT_EQ(out.downed.size(), 1u);
+  ASSERT_EQ(out.strikes.size(), 1u);
+  EXPECT_EQ(out.strikes[0].body, duel.raider);
+  std::get<ShotDelivery>(duel.theirs.attack.delivery).hull = 0;
+  out = duel.run(through);
+  EXPECT_TRUE(out.downed.empty());
+  EXPECT_EQ(out.strikes.size(), 1u);
+}
+
+TEST(ShotDown, FallingOnesMeetAsIfNothingFell) {
+  Duel duel;
+  // Both fall alike: seen from one, the other comes on a straight line.
+  duel.theirs.attack = shot(FallingPath{.speed = 12}, 0, 0.5);
+  const Outcome out = duel.run(shot(FallingPath{.speed = 15}, 0.1, 0));
+  ASSERT_EQ(out.downed.size(), 1u);
+  EXPECT_NEAR(out.downed[0].time_s, (20 - 0.6) / 27, 1e-9);
+  EXPECT_NEAR(out.downed[0].point.z, -9.81 / 2 * std::pow(out.downed[0].time_s, 2), 1e-8);
+}
+
+TEST(ShotDown, PassesTheGatesOfBodies) {
+  struct Case {
+    const char* what;
+    std::function<void(Duel&, Attack&)> change;
+    bool downed;
+  };
+  const Case cases[]{
+      {"as it is", [](Duel&, Attack&) {}, true},
+      {"not listed", [](Duel&, Attack& a) { a.who = {Relation::neutral}; }, false},
+      {"a tag is missing", [](Duel&, Attack& a) { a.needs = {"fire"}; }, false},
+      {"the tag is there", [](Duel& d, Attack& a) { a.needs = {"fire"}, d.theirs.attack.tags = {"fire"}; },
+       true},
+      {"a tag is forbidden",
+       [](Duel& d, Attack& a) { a.forbids = {"fire"}, d.theirs.attack.tags = {"fire"}; }, false},
+      {"too near", [](Duel&, Attack& a) { a.reach.near = 19; }, false},
+      {"of her own",
+       [](Duel& d, Attack&) {
+         d.theirs.launch = {.by = d.yard.mara, .toward = AlongDirection{{1, 0, 0}}};
+       },
+       false},
+  };
+  for (const Case& c : cases) {
+    SCOPED_TRACE(c.what);
+    Duel duel;
+    Attack attack = shot(StraightPath{.speed = 30}, 0.1, 0);
+    c.change(duel, attack);
+    EXPECT_EQ(duel.run(attack).downed.size(), c.downed ? 1u : 0u);
+  }
+}
+
+TEST(ShotDown, ByARayAndByAnArea) {
+  Duel duel;
+  duel.theirs.since_s = 0.5;  // it is at x = 15 then
+  Outcome out = duel.run(test::kBolt);
+  ASSERT_EQ(out.downed.size(), 1u);
+  EXPECT_NEAR(out.end.x, 14.7, 1e-9);
+  EXPECT_TRUE(out.strikes.empty());
+  EXPECT_EQ(test::verdict_of(out, duel.raider).deciding.reason, Reason::shielded);
+  duel.yard.wall("crate", {10, 0, 0}, {1, 1, 1});
+  EXPECT_TRUE(duel.run(test::kBolt).downed.empty()) << "it ends in the crate";
+
+  duel.mine.toward = AtPlace{{13, 0, 0}};
+  EXPECT_EQ(duel.run(test::blast(1.7)).downed.size(), 1u) << "touched from outside";
+  EXPECT_TRUE(duel.run(test::blast(1.6)).downed.empty());
+  duel.mine.toward = AtPlace{{8, 0, 0}};
+  Attack blast = test::blast(8);
+  EXPECT_EQ(duel.run(blast).downed.size(), 1u);
+  blast.sight = Passage::blasts;
+  EXPECT_TRUE(duel.run(blast).downed.empty()) << "the crate stands between";
+}
+
+TEST(ShotDown, WhatFollowsItsEndFollows) {
+  Duel duel;
+  Attack burst = test::blast(30);
+  burst.who = {Relation::foe};
+  duel.theirs.attack.then = {{.when = Then::When::end, .attacks = {burst}}};
+  Skirmish live(duel.yard.arena);
+  const AttackId bolt = *live.add_attack(shot(StraightPath{.speed = 30}, 0.1, 0));
+  const AttackId flare = *live.add_attack(duel.theirs.attack);
+  (void)*live.start(flare, duel.theirs.launch), (void)*live.start(bolt, duel.mine);
+  std::vector<BodyId> struck;
+  std::vector<ShotEnd> ends;
+  for (int i = 0; i < 60; ++i) {
+    live.advance(
+        1.0 / 60, [&](const Strike& s) { struck.push_back(s.body); },
+        [&](const ShotEnd& e) { ends.push_back(e); });
+  }
+  ASSERT_EQ(ends.size(), 2u);
+  EXPECT_EQ(ends[0].ended, Ended::shot_down);
+  EXPECT_EQ(ends[0].by.body, duel.yard.mara);
+  EXPECT_EQ(ends[1].ended, Ended::strike);
+  EXPECT_EQ(ends[1].by.body, duel.raider);
+  EXPECT_TRUE(ends[1].by.shot);
+  EXPECT_EQ(struck, std::vector{duel.yard.mara});
+}
+
+TEST(ShotDown, RefusesWhatIsNotUnderWay) {
+  Duel duel;
+  duel.theirs.since_s = -1;
+  EXPECT_EQ(duel.run(test::kBolt).ended, Ended::refused);
+  duel.theirs = {test::kBolt, duel.theirs.launch, 0};
+  const Outcome out = duel.run(test::kBolt);
+  ASSERT_EQ(out.problems.size(), 1u);
+  EXPECT_EQ(out.problems[0].where, "/under_way/0/launch");
+}
+
+/// Two volleys at each other, of random kinds.
+struct Barrage {
+  Yard yard;
+  BodyId raider;
+  std::vector<Attack> attacks;
+  std::vector<Launch> launches;
+
+  explicit Barrage(std::uint64_t seed) {
+    test::Random random(seed);
+    raider = yard.raider("raider", {random.range(12, 25), random.range(-3, 3), 0});
+    if (random.chance(0.5)) yard.wall("crate", {8, random.range(-2, 2), 0}, {1, 2, 2});
+    for (int side = 0; side < 2; ++side) {
+      const double speed = random.range(8, 20);
+      ShotPath path = StraightPath{.speed = speed};
+      switch (random.whole(0, 4)) {
+        case 0: path = FallingPath{.speed = speed, .drag = random.chance(0.5) ? 0.01 : 0}; break;
+        case 1: path = CurvePath{.speed = speed, .side = random.range(-2, 2)}; break;
+        case 2: path = GuidedPath{.speed = speed, .turn_rate = 2, .lead = random.chance(0.5)}; break;
+        case 3: path = LobPath{.flight_time_s = random.range(0.8, 2)}; break;
+        default: break;
+      }
+      Attack attack = shot(path, random.range(0, 0.3), random.range(0.2, 1.5));
+      ShotDelivery& d = std::get<ShotDelivery>(attack.delivery);
+      d.volley = {.count = 4, .gap_s = random.range(0, 0.2), .spread = Volley::Spread::cone, .angle = 0.15};
+      d.pierce.bodies = static_cast<std::uint32_t>(random.whole(1, 3));
+      if (random.chance(0.4)) d.ricochet = {.count = 3, .restitution = 0.8};
+      if (random.chance(0.4)) {
+        Attack burst = test::blast(random.range(1, 3));
+        burst.who = {Relation::foe};
+        attack.then = {{.when = Then::When::end, .attacks = {burst}}};
+      }
+      attacks.push_back(attack);
+      const BodyId by = side == 0 ? yard.mara : raider, at = side == 0 ? raider : yard.mara;
+      launches.push_back({.by = by, .toward = at, .seed = seed});
+    }
+  }
+
+  std::vector<ShotEnd> run(const std::function<double(int)>& tick, bool restored = false) {
+    Skirmish live(yard.arena);
+    std::vector<AttackId> ids;
+    for (const Attack& a : attacks) ids.push_back(*live.add_attack(a));
+    for (std::size_t i = 0; i < 2; ++i) (void)*live.start(ids[i], launches[i]);
+    std::vector<ShotEnd> ends;
+    for (int i = 0; live.time() < 5; ++i) {
+      live.advance(
+          tick(i), [](const Strike&) {}, [&](const ShotEnd& e) { ends.push_back(e); });
+      if (restored) EXPECT_TRUE(live.restore(live.save()));
+    }
+    return ends;
+  }
+};
+
+TEST(ShotDown, IsTheSameForAnyTicks) {
+  std::size_t downed = 0;
+  const int scenes = test::effort(120);
+  for (int seed = 1; seed <= scenes && !testing::Test::HasFailure(); ++seed) {
+    SCOPED_TRACE(seed);
+    Barrage barrage(static_cast<std::uint64_t>(seed));
+    const auto whole = barrage.run([](int) { return 5; });
+    for (const double rate : {10, 30, 60, 144}) {
+      const auto live = barrage.run([&](int) { return 1 / rate; }, rate == 30);
+      ASSERT_EQ(live.size(), whole.size()) << rate;
+      for (std::size_t i = 0; i < live.size(); ++i) {
+        EXPECT_EQ(live[i].launch, whole[i].launch) << rate << " end " << i;
+        EXPECT_EQ(live[i].ended, whole[i].ended) << rate << " end " << i;
+        EXPECT_EQ(live[i].by, whole[i].by) << rate << " end " << i;
+        EXPECT_NEAR(live[i].time_s, whole[i].time_s, 1e-6) << rate << " end " << i;
+        EXPECT_LT(length(live[i].place - whole[i].place), 1e-4) << rate << " end " << i;
+      }
+    }
+    for (const ShotEnd& e : whole) downed += e.ended == Ended::shot_down;
+  }
+  EXPECT_GT(static_cast<int>(downed), scenes / 3);
+}
+
+}  // namespace
+}  // namespace dardo
