@@ -114,7 +114,7 @@ std::optional<Passage> AttackReader::read_sight(const Place& place) {
 ShotDelivery AttackReader::read_shot(const Place& place) {
   const Fields f(reader_, place,
                  {"straight", "falling", "curve", "guided", "lob", "radius", "shape", "life", "least_speed",
-                  "pierce", "ricochet", "volley", "again_after", "hull"});
+                  "pierce", "ricochet", "volley", "again_after", "hull", "sticks"});
   ShotDelivery out;
   out.path = read_path(place, f);
   out.radius = read_number(f, "radius", 0);
@@ -127,6 +127,7 @@ ShotDelivery AttackReader::read_shot(const Place& place) {
   if (const auto p = f.at("pierce")) out.pierce = read_pierce(*p);
   if (const auto p = f.at("ricochet")) out.ricochet = read_ricochet(*p);
   if (const auto p = f.at("volley")) out.volley = read_volley(*p);
+  if (const auto p = f.at("sticks")) out.sticks = reader_.boolean(*p).value_or(false);
   out.hull = read_number(f, "hull", 0);
   if (const auto p = f.at("again_after")) out.again_after_s = reader_.number(*p);
   return out;

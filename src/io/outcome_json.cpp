@@ -224,7 +224,7 @@ class OutcomeReader {
     out.attack = text(f, "attack");
     if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
       out.by = body(*p);
-    out.ended = word(f, "ended", Ended::shot_down);
+    out.ended = word(f, "ended", Ended::stuck);
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
@@ -321,7 +321,7 @@ class OutcomeReader {
       for (const Place& item : list(m, "places")) mark.places.push_back(reader_.vec3(item).value_or(Vec3{}));
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
       mark.radius = number(m, "radius");
-      mark.ended = word(m, "ended", Ended::shot_down);
+      mark.ended = word(m, "ended", Ended::stuck);
       out.emplace_back(std::move(mark));
     }
   }

@@ -357,17 +357,18 @@ class SceneReader : private detail::Parts {
 
   Toward read_toward(const Place& place) {
     if (place.node->kind == Node::Kind::string) return AtBody{read_target(place), {}};
-    const Fields f(reader_, place, {"body", "zone", "place", "direction"});
+    const Fields f(reader_, place, {"body", "zone", "point", "place", "direction"});
     const int given = f.has("body") + f.has("place") + f.has("direction");
-    if (f.is_object() && (given != 1 || (f.has("zone") && !f.has("body")))) {
+    if (f.is_object() && (given != 1 || ((f.has("zone") || f.has("point")) && !f.has("body")))) {
       reader_.problem(place.pointer, "says too much or too little",
-                      "a body's id, {body}, {body, zone}, {place} or {direction}");
+                      "a body's id, {body}, {body, zone}, {body, point}, {place} or {direction}");
       return {};
     }
     if (const auto p = f.at("place")) return AtPlace{reader_.vec3(*p).value_or(Vec3{})};
     if (const auto p = f.at("direction")) return AlongDirection{reader_.vec3(*p).value_or(Vec3{})};
     AtBody at;
     if (const auto p = f.at("body")) at.body = read_target(*p);
+    if (const auto p = f.at("point")) at.point = reader_.name(*p).value_or("");
     if (const auto p = f.at("zone")) at.zone = reader_.name(*p).value_or("");
     return at;
   }

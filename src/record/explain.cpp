@@ -57,9 +57,9 @@ std::string_view name(Gate gate) {
   return kNames[static_cast<std::size_t>(gate)];
 }
 std::string_view name(Ended ended) {
-  constexpr std::array<std::string_view, 17> kNames{
+  constexpr std::array<std::string_view, 18> kNames{
       "strike", "body",   "wall", "reach",    "muzzle_blocked", "spent", "out_of_reach", "refused",  "life",
-      "slow",   "bounds", "rest", "returned", "arrived",        "lost",  "ground",       "shot_down"};
+      "slow",   "bounds", "rest", "returned", "arrived",        "lost",  "ground",       "shot_down", "stuck"};
   return kNames[static_cast<std::size_t>(ended)];
 }
 std::string_view name(Relation relation) {
@@ -172,6 +172,10 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
     case Ended::shot_down:
       return "shot down by " + blocker_name(outcome.stopped_by, arena) + " at " + place(outcome.end) +
              " after " + seconds(outcome.end_s);
+    case Ended::stuck:
+      return "stuck in " +
+             (outcome.stopped_by == Blocker{} ? "the ground" : blocker_name(outcome.stopped_by, arena)) +
+             ", its lifetime over after " + seconds(outcome.end_s) + " at " + place(outcome.end);
     case Ended::ground:
       return "ended on the ground at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::lost:

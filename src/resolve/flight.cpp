@@ -138,6 +138,38 @@ bool Plan::has(std::uint32_t stage, Then::When when) const {
   return std::any_of(all.begin(), all.end(), [&](const Then& t) { return t.when == when; });
 }
 
+Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time) {
+  const BodyId body = flight.stuck.in.body;
+  if (body.empty()) return flight.stuck.at;
+  // Where it was last, when the body is gone.
+  return around.arena.has(body) ? around.motions.leg(body, time).at(time) * flight.stuck.at
+                                : flight.course.place();
+}
+
+namespace {
+
+/// It is carried along, and meets nothing, until its lifetime is over.
+Event carried(const Flight& flight, const Surroundings& around, double until, std::vector<Piece>* trace) {
+  Event event;
+  Course& c = event.course = flight.course;
+  const double end = std::max(c.time, std::min(until, flight.ends));
+  const BodyId body = flight.stuck.in.body;
+  while (c.time < end) {
+    double next = end;
+    if (!body.empty() && around.arena.has(body)) next = std::min(end, around.motions.leg(body, c.time).end);
+    if (!(next > c.time)) next = std::min(end, std::nextafter(c.time, kEver));
+    const Vec3 from = stuck_place(flight, around, c.time), to = stuck_place(flight, around, next);
+    if (trace != nullptr) trace->push_back({c.time, next, from, (to - from) / (next - c.time), {}, {}});
+    c.time = next;
+  }
+  c.piece = {c.time, c.time, stuck_place(flight, around, c.time), {}, {}, {}};
+  event.time = c.time;
+  if (end >= flight.ends) event.kind = Event::Kind::life;
+  return event;
+}
+
+}  // namespace
+
 void catch_up(Course& c, double time) {
   if (!(time > c.time)) return;
   c.travelled += c.piece.length(c.time, time);
@@ -151,6 +183,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
   const Plan& plan = *launched.plan;
   const Attack& attack = plan.attack(flight.stage);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  if (flight.stuck.yes) return carried(flight, around, until, trace);
   Event event;
   Course& c = event.course = flight.course;
   const auto fly_to = [&](Course& course, double time) {

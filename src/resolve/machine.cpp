@@ -215,8 +215,8 @@ Machine::Glance Machine::glance_at(const Flight& f) const {
   const Attack& attack = attack_of(f);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
   const Course& c = f.course;
-  if (keep_ways_ || watches_shots_ || !c.piece.straight() || !c.target.empty() || shot.least_speed > 0 ||
-      !attack.then.empty())
+  if (keep_ways_ || watches_shots_ || f.stuck.yes || !c.piece.straight() || !c.target.empty() ||
+      shot.least_speed > 0 || !attack.then.empty())
     return g;
   const double speed = length(c.piece.velocity);
   // A little before its time: what comes exactly then is looked at more closely.
@@ -296,7 +296,9 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
       if (!rebound(slot, {0, 0, 1}, "ground", {}, listener)) return;
       break;
     }
-    case Event::Kind::life: return over(Ended::life);
+    case Event::Kind::life:
+      if (f.stuck.yes) return end(slot, Ended::stuck, f.stuck.in, listener);
+      return over(Ended::life);
     case Event::Kind::length: return over(Ended::reach);
     case Event::Kind::slow:
     case Event::Kind::stopped: return over(Ended::slow);
@@ -515,6 +517,16 @@ bool Machine::rebound(std::uint32_t slot, const Vec3& normal, const std::string&
 
 void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener) {
   Flight& f = flights_[slot];
+  const bool in_something =
+      why == Ended::strike || why == Ended::body || why == Ended::wall || why == Ended::ground;
+  if (in_something && !by.shot && std::get<ShotDelivery>(attack_of(f).delivery).sticks) {
+    f.stuck = {true, by, f.course.place()};
+    if (!by.body.empty()) {
+      const Pose pose = motions_.leg(by.body, f.course.time).at(f.course.time);
+      f.stuck.at = into(pose.turn, f.course.place() - pose.at);
+    }
+    return propose(slot, listener);
+  }
   f.alive = false;
   glances_[slot] = {};
   --alive_;

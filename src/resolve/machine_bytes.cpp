@@ -11,6 +11,7 @@ struct FlightBytes {
   std::uint32_t launch, stage, number, cause, strikes, turns, struck;
   double through, ends, last_turn, off_ground_until;
   std::array<Flight::Leaving, 3> leaving;
+  Flight::Stuck stuck;
   bool alive, apex_passed, near_passed;
   Course course;
 };
@@ -53,19 +54,22 @@ void Machine::save(std::string& out, const std::vector<std::shared_ptr<const Pla
     b.alive = l.alive, b.by = l.launch.by, b.faction = l.faction, b.seed = l.launch.seed, b.used = l.used,
     b.aim = l.launch.aim;
     b.toward = static_cast<std::uint32_t>(l.launch.toward.index());
-    std::string zone;
-    if (const auto* at = std::get_if<AtBody>(&l.launch.toward)) b.at = at->body, zone = at->zone;
+    std::string zone, point;
+    if (const auto* at = std::get_if<AtBody>(&l.launch.toward))
+      b.at = at->body, zone = at->zone, point = at->point;
     if (const auto* place = std::get_if<AtPlace>(&l.launch.toward)) b.place = place->place;
     if (const auto* along = std::get_if<AlongDirection>(&l.launch.toward)) b.place = along->direction;
     put(out, b);
     put_text(out, l.launch.muzzle);
     put_text(out, zone);
+    put_text(out, point);
   }
   count(flights_.size());
   for (const Flight& f : flights_) {
-    put(out, FlightBytes{f.launch, f.stage, f.number, f.cause, f.strikes, f.turns,
-                         static_cast<std::uint32_t>(f.struck.size()), f.through, f.ends, f.last_turn,
-                         f.off_ground_until, f.leaving, f.alive, f.apex_passed, f.near_passed, f.course});
+    put(out,
+        FlightBytes{f.launch, f.stage, f.number, f.cause, f.strikes, f.turns,
+                    static_cast<std::uint32_t>(f.struck.size()), f.through, f.ends, f.last_turn,
+                    f.off_ground_until, f.leaving, f.stuck, f.alive, f.apex_passed, f.near_passed, f.course});
     for (const Struck& s : f.struck) put(out, s);
   }
   for (const auto* list : {&free_, &free_launches_, &waiting_}) {
@@ -87,9 +91,9 @@ bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<con
     LaunchBytes b{};
     if (!take(in, b) || (b.used && b.plan >= plans.size())) return false;
     Launched l;
-    std::string zone;
-    if (!take_text(in, l.launch.muzzle) || !take_text(in, zone)) return false;
-    if (b.toward == 1) l.launch.toward = AtBody{b.at, zone};
+    std::string zone, point;
+    if (!take_text(in, l.launch.muzzle) || !take_text(in, zone) || !take_text(in, point)) return false;
+    if (b.toward == 1) l.launch.toward = AtBody{b.at, zone, point};
     if (b.toward == 2) l.launch.toward = AtPlace{b.place};
     if (b.toward == 3) l.launch.toward = AlongDirection{b.place};
     if (b.used) l.plan = plans[b.plan];
@@ -106,6 +110,7 @@ bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<con
     Flight f;
     f.launch = b.launch, f.stage = b.stage, f.number = b.number, f.cause = b.cause, f.course = b.course;
     f.strikes = b.strikes, f.turns = b.turns, f.through = b.through, f.ends = b.ends;
+    f.stuck = b.stuck;
     f.leaving = b.leaving, f.last_turn = b.last_turn, f.off_ground_until = b.off_ground_until;
     f.alive = b.alive, f.apex_passed = b.apex_passed, f.near_passed = b.near_passed;
     for (std::uint32_t k = 0; k < b.struck; ++k) {

@@ -21,9 +21,16 @@ std::optional<std::uint32_t> find_zone(const Arena& arena, BodyId body, std::str
   return std::nullopt;
 }
 
+/// A muzzle may be called "eyes", too: then it is meant.
+std::optional<Vec3> find_point(const Arena& arena, BodyId body, std::string_view name) {
+  if (const auto muzzle = arena.muzzle(body, name)) return muzzle;
+  return name == "eyes" ? std::optional(arena.eyes(body)) : std::nullopt;
+}
+
 std::optional<Vec3> aim_point(const Arena& arena, const Launch& launch) {
   if (const auto* place = std::get_if<AtPlace>(&launch.toward)) return place->place;
   if (const auto* at = std::get_if<AtBody>(&launch.toward)) {
+    if (!at->point.empty()) return find_point(arena, at->body, at->point);
     if (at->zone.empty()) return arena.center(at->body);
     return center(arena.hitboxes(at->body)[*find_zone(arena, at->body, at->zone)]);
   }
@@ -54,6 +61,13 @@ Problems check_toward(const Arena& arena, const Toward& toward) {
     if (!at->zone.empty() && !find_zone(arena, at->body, at->zone)) {
       return {
           {where + "/zone", "\"" + at->zone + "\" is not a zone of that body", "one of its hitboxes' zones"}};
+    }
+    if (!at->point.empty() && !at->zone.empty()) {
+      return {{where, "has a zone and a point", "one of them"}};
+    }
+    if (!at->point.empty() && !find_point(arena, at->body, at->point)) {
+      return {{where + "/point", "\"" + at->point + "\" is not a point of that body",
+               "\"eyes\", or one of its muzzles"}};
     }
   } else if (const auto* place = std::get_if<AtPlace>(&toward)) {
     if (!is_finite(place->place) || largest(place->place) > kMaxCoordinate) {

@@ -2,8 +2,10 @@
 
 #include <algorithm>
 #include <cstring>
+#include <tuple>
 
 #include "dardo/resolve/resolve.hpp"
+#include "geometry/detail/tolerance.hpp"
 #include "resolve/detail/machine.hpp"
 
 namespace dardo {
@@ -134,7 +136,36 @@ void Skirmish::shots(std::vector<ShotView>& out) const {
   state_->machine.each_flight([&](const detail::Flight& f, double time) {
     const auto& launched = state_->machine.launched(f.launch);
     const auto& shot = std::get<ShotDelivery>(launched.plan->attack(f.stage).delivery);
-    out.push_back({launched.number, f.course.piece.place(time), f.course.piece.speed_at(time), shot.radius});
+    out.push_back({launched.number, f.course.piece.place(time), f.course.piece.speed_at(time), shot.radius,
+                   f.stuck.in.body});
+  });
+}
+
+void Skirmish::overlaps(std::vector<Overlap>& out) const {
+  out.clear();
+  const Arena& arena = state_->arena;
+  const detail::Standing& stands = state_->machine.standing();
+  state_->machine.each_flight([&](const detail::Flight& f, double time) {
+    if (f.course.time > time_s_) return;  // of a volley: not yet off
+    const auto& launched = state_->machine.launched(f.launch);
+    const Attack& attack = launched.plan->attack(f.stage);
+    const detail::Attempt attempt{arena, attack, launched.launch, launched.faction, nullptr, &stands};
+    const detail::Flyer flyer = detail::flyer_of(std::get<ShotDelivery>(attack.delivery));
+    const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
+    const double fine = std::max(1e-10, detail::slack(largest(here.at)));
+    arena.bodies_touching(Bounds{here.at, here.at}.grown(flyer.reach() + fine), [&](BodyId body) {
+      if (!eligible(attempt, body)) return;
+      const Leg leg{time, time, arena.body(body).pose, {}, {0, 0, 1}, 0};
+      const auto& hitboxes = arena.build(arena.body(body).build).hitboxes;
+      if (std::any_of(hitboxes.begin(), hitboxes.end(), [&](const Hitbox& h) {
+            return detail::gap_to(flyer, here, time, h.shape, leg) <= fine;
+          })) {
+        out.push_back({launched.number, f.number, body, arena.order(body)});
+      }
+    });
+  });
+  std::sort(out.begin(), out.end(), [](const Overlap& a, const Overlap& b) {
+    return std::tie(a.launch, a.shot, a.order) < std::tie(b.launch, b.shot, b.order);
   });
 }
 

@@ -337,15 +337,20 @@ TEST(Ray, NobodyShootsThroughAWallByLeaningOnIt) {
   EXPECT_NEAR(*verdict_of(out, t).deciding.margin, 3.6, 1e-9) << "from the wall to the contact it kept away";
 }
 
-TEST(Launch, AimsAtCentresZonesPlacesAndAlongTheFacing) {
+TEST(Launch, AimsAtCentresZonesPointsPlacesAndAlongTheFacing) {
   Yard y;
-  const auto tall = *y.arena.add_build(
-      {.name = "tall", .hitboxes = {{"foot", Ball{{0, 0, 0}, 0.5}}, {"head", Ball{{0, 0, 4}, 0.5}}}});
+  const auto tall =
+      *y.arena.add_build({.name = "tall",
+                          .hitboxes = {{"foot", Ball{{0, 0, 0}, 0.5}}, {"head", Ball{{0, 0, 4}, 0.5}}},
+                          .eyes = {0, 0, 4.1},
+                          .muzzles = {{"shoe", {0.1, 0, 0}}}});
   const BodyId t = y.add({.id = "t", .build = tall, .faction = y.raiders, .pose = {{0, 8, 0}, {}}});
   const auto end = [&](Toward to) { return resolve(y.arena, kBolt, {.by = y.mara, .toward = to}); };
   EXPECT_EQ(end(t).ended, Ended::reach) << "the centre lies between its two hitboxes";
   ASSERT_EQ(end(AtBody{t, "head"}).strikes.size(), 1u);
   EXPECT_EQ(end(AtBody{t, "head"}).strikes[0].hitbox, 1u);
+  EXPECT_EQ(end(AtBody{t, "", "eyes"}).strikes.at(0).hitbox, 1u);
+  EXPECT_EQ(end(AtBody{t, "", "shoe"}).strikes.at(0).hitbox, 0u);
   EXPECT_NEAR(end(AtPlace{{0, 3, 0}}).strikes.at(0).point.y, 7.5, 1e-12)
       << "through the place, to the limit of reach";
   EXPECT_EQ(end(AlongFacing{}).end, (Vec3{20, 0, 0}));
@@ -414,6 +419,8 @@ TEST(Launch, WhatIsWrongIsRefusedWithAllProblems) {
       {kBolt, {.by = down}, {"/launch/by"}},
       {kBolt, {.by = y.mara, .toward = gone}, {"/launch/toward"}},
       {kBolt, {.by = y.mara, .toward = AtBody{y.mara, "tail"}}, {"/launch/toward/zone"}},
+      {kBolt, {.by = y.mara, .toward = AtBody{y.mara, "", "tail"}}, {"/launch/toward/point"}},
+      {kBolt, {.by = y.mara, .toward = AtBody{y.mara, "all", "eyes"}}, {"/launch/toward"}},
       {kBolt, {.by = y.mara, .toward = AtPlace{{inf, 0, 0}}}, {"/launch/toward/place"}},
       {kBolt, {.by = y.mara, .toward = AlongDirection{{0, 0, 0}}}, {"/launch/toward/direction"}},
       {kBolt, {.by = y.mara, .toward = AlongDirection{{NAN, 0, 0}}}, {"/launch/toward/direction"}},

@@ -412,6 +412,38 @@ TEST(Shot, AShapeLooksAlongItsWay) {
   EXPECT_NEAR(distance(Shape{Ball{{6, 0, -5}, 0.5}}, Segment{at - way * 0.5, at + way * 0.5}), 0.02, 1e-8);
 }
 
+TEST(Shot, SticksAndIsCarriedAlongUntilItsLifetimeIsOver) {
+  Yard yard;
+  // Walks on, and turns about.
+  const BodyId raider =
+      yard.add({.id = "raider",
+                .faction = yard.raiders,
+                .track = {{0, {{10, 0, 0}, {}}},
+                          {1, {{10, 0, 0}, {}}},
+                          {3, {{10, 8, 0}, Rotation::about({0, 0, 1}, std::numbers::pi)}}}});
+  Attack fuse = shot(StraightPath{.speed = 19});
+  delivery(fuse).sticks = true, delivery(fuse).life_s = 3;
+  Attack burst = test::blast(0.2);
+  burst.who = {Relation::neutral};
+  fuse.then = {{.when = Then::When::end, .attacks = {burst}}};
+  const BodyId beside = yard.add("beside", yard.passengers, {11.1, 8, 0});
+  Outcome out = resolve(yard.arena, fuse, {.by = yard.mara, .toward = AlongDirection{kX}});
+  EXPECT_EQ(out.ended, Ended::stuck);
+  EXPECT_NEAR(out.end_s, 3, 1e-12);
+  EXPECT_LT(length(out.end - Vec3{10.5, 8, 0}), 1e-9) << "it struck half a metre before the middle";
+  EXPECT_EQ(explain_end(out, yard.arena),
+            "stuck in raider, its lifetime over after 3.00 s at (10.50, 8.00, 0.00)");
+  ASSERT_EQ(out.strikes.size(), 2u);
+  EXPECT_EQ(out.strikes[0].body, raider);
+  EXPECT_EQ(out.strikes[1].body, beside);
+
+  yard.wall("crate", {5, 0, 0}, {1, 1, 1});
+  out = resolve(yard.arena, fuse, {.by = yard.mara, .toward = AlongDirection{kX}});
+  EXPECT_EQ(out.ended, Ended::stuck);
+  EXPECT_LT(length(out.end - Vec3{4.5, 0, 0}), 1e-9);
+  EXPECT_TRUE(out.strikes.empty());
+}
+
 TEST(Shot, FollowsAtItsApexAndNearItsTarget) {
   Yard yard;
   const BodyId raider = yard.raider("raider", {20, 0, 0});

@@ -1,4 +1,5 @@
 #include "dardo/resolve/skirmish.hpp"
+#include "dardo/resolve/overlap.hpp"
 
 #include <gtest/gtest.h>
 
@@ -88,6 +89,7 @@ struct Scenario {
     if (random.chance(0.4))
       d.volley = {.count = 3, .gap_s = random.range(0, 0.3), .spread = Volley::Spread::cone, .angle = 0.3};
     if (random.chance(0.3)) d.again_after_s = 0.3;
+    d.sticks = random.chance(0.2);
     if (random.chance(0.5)) {
       Attack burst = test::blast(random.range(1, 4));
       if (random.chance(0.5)) burst.sight = Passage::blasts;
@@ -237,6 +239,67 @@ TEST(Skirmish, BodiesMovedByTheGameAreMetOnTheirWay) {
   strikes.clear();
   skirmish.advance(1, [&](const Strike& s) { strikes.push_back(s); });
   EXPECT_TRUE(strikes.empty());
+}
+
+TEST(Skirmish, TellsWhoEntersStaysAndLeaves) {
+  test::Yard yard;
+  yard.raider("near", {3, 0, 0}), yard.raider("far", {6, 0, 0});
+  yard.add("friend", yard.wardens, {4.5, 0, 0});
+  Skirmish live(yard.arena);
+  // One metre a tick, through everybody; touches from 1.3 m before a middle to 1.3 m behind it.
+  Attack wave = shot(StraightPath{.speed = 1}, 0.8);
+  delivery(wave).pierce.bodies = 9;
+  (void)*live.start(*live.add_attack(wave), {.by = yard.mara, .toward = AlongDirection{kX}});
+  OverlapWatch watch, other;
+  std::string told;
+  const auto note = [&](char what) {
+    return [&told, what, &yard](const Overlap& o) { told += what + yard.arena.body(o.body).id + ' '; };
+  };
+  std::size_t strikes = 0;
+  for (int tick = 0; tick < 9; ++tick) {
+    live.advance(1, [&](const Strike&) { ++strikes; });
+    if (tick == 4) {
+      const std::string bytes = live.save();
+      ASSERT_TRUE(live.restore(bytes));
+    }
+    watch.look(live, note('+'), note('='), note('-'));
+    told += "| ";
+    // A watch that is reset sees everything as it is.
+    other.reset(live);
+    other.look(
+        live, [](const Overlap&) { FAIL(); }, [](const Overlap&) {}, [](const Overlap&) { FAIL(); });
+  }
+  EXPECT_EQ(told, "| +near | =near | =near | -near +far | =far | =far | -far | | ");
+  EXPECT_EQ(strikes, 2u);
+}
+
+TEST(Skirmish, CarriesWhatSticks) {
+  test::Yard yard;
+  const BodyId raider = yard.raider("raider", {2.5, 0, 0});
+  Skirmish live(yard.arena);
+  Attack dart = shot(StraightPath{.speed = 10}, 0);
+  delivery(dart).sticks = true, delivery(dart).life_s = 2;
+  (void)*live.start(*live.add_attack(dart), {.by = yard.mara, .toward = AlongDirection{kX}});
+  std::vector<ShotEnd> ends;
+  std::vector<ShotView> shots;
+  std::size_t strikes = 0;
+  for (int tick = 1; tick <= 30; ++tick) {
+    if (tick > 10) (void)live.move(raider, {{2.5, 0.1 * (tick - 10), 0}, {}});
+    live.advance(
+        0.1, [&](const Strike&) { ++strikes; }, [&](const ShotEnd& e) { ends.push_back(e); });
+    if (tick != 15) continue;
+    live.shots(shots);
+    ASSERT_EQ(shots.size(), 1u);
+    EXPECT_EQ(shots[0].stuck_in, raider);
+    EXPECT_LT(length(shots[0].place - Vec3{2, 0.5, 0}), 1e-9);
+    ASSERT_TRUE(live.restore(live.save()));
+  }
+  EXPECT_EQ(strikes, 1u);
+  ASSERT_EQ(ends.size(), 1u);
+  EXPECT_EQ(ends[0].ended, Ended::stuck);
+  EXPECT_EQ(ends[0].by.body, raider);
+  EXPECT_NEAR(ends[0].time_s, 2, 1e-12);
+  EXPECT_LT(length(ends[0].place - Vec3{2, 1, 0}), 1e-9);
 }
 
 TEST(Skirmish, ASteadyStateAllocatesNothing) {

@@ -10,10 +10,12 @@ namespace dardo {
 
 /// Along the attacker's facing.
 struct AlongFacing {};
-/// At a body: its centre, or the middle of a zone (of the first hitbox with that name).
+/// At a body: its centre, the middle of a zone (of the first hitbox with that name), or a named point of its
+/// build: "eyes", or a muzzle. One of the two at most.
 struct AtBody {
   BodyId body;
   std::string zone;
+  std::string point = {};
 };
 /// At a place in the world.
 struct AtPlace {

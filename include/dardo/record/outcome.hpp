@@ -129,6 +129,7 @@ enum class Ended : std::uint8_t {
   lost,            ///< a guided shot, without a target
   ground,          ///< a shot, on the ground
   shot_down,       ///< a shot, struck by another attack
+  stuck,           ///< a shot in a wall, the ground or a body, its lifetime over
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.

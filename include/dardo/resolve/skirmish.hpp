@@ -31,6 +31,16 @@ struct ShotView {
   std::uint32_t launch = 0;
   Vec3 place, velocity;
   double radius = 0;
+  BodyId stuck_in;  ///< the body that carries it along
+};
+
+/// A shot in flight and a body that it touches.
+struct Overlap {
+  std::uint32_t launch = 0, shot = 0;
+  BodyId body;
+  std::uint64_t order = 0;  ///< the body's, in the arena
+
+  friend bool operator==(const Overlap&, const Overlap&) = default;
 };
 
 /// The engine of `resolve`, tick by tick inside a game.
@@ -90,6 +100,10 @@ class Skirmish {
 
   double time() const { return time_s_; }
   std::size_t in_flight() const;
+  /// Which shots touch which bodies at this moment, of those that they may strike, whether they have struck
+  /// them or not: into `out`, by launch, shot and order of the bodies. Nothing is kept of it: see
+  /// OverlapWatch.
+  void overlaps(std::vector<Overlap>& out) const;
   /// Into `out`, in no particular order.
   void shots(std::vector<ShotView>& out) const;
 

@@ -73,6 +73,13 @@ struct Flight {
     double until = 0;
   };
   std::array<Leaving, 3> leaving;
+  /// Where it sticks: at a place in that body's frame, or, without a body, in the world.
+  struct Stuck {
+    bool yes = false;
+    Blocker in;
+    Vec3 at;
+  };
+  Stuck stuck;
   double last_turn = -1;
   double off_ground_until = 0;  ///< after a rebound from the ground it is not met again before
   bool alive = false, apex_passed = false, near_passed = false;
@@ -137,6 +144,9 @@ struct Surroundings {
 };
 
 Flyer flyer_of(const ShotDelivery& shot);
+
+/// Where a flight that sticks is at a time.
+Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time);
 
 /// Along its piece to a time, if that is later.
 void catch_up(Course& course, double time);

@@ -65,6 +65,7 @@ class Machine {
 
   Motions& motions() { return motions_; }
   Standing& standing() { return stands_; }
+  const Standing& standing() const { return stands_; }
   void keep_ways(bool keep) { keep_ways_ = keep; }
   void set_bounds(const std::optional<Bounds>& bounds) { bounds_ = bounds; }
 
