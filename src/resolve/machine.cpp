@@ -236,7 +236,11 @@ bool Machine::is_quiet(const Glance& g, double from, double to) const {
   if (bounds_ && !(overlaps(*bounds_, Bounds{a, a}) && overlaps(*bounds_, Bounds{b, b}))) return false;
   bool quiet = true;
   arena_.walls_touching(box, [&](WallId) { quiet = false; });
-  if (quiet) motions_.bodies_near(box, from, to, [&](BodyId) { quiet = false; });
+  if (!quiet) return false;
+  const Segment way{a, b};
+  motions_.bodies_near(box, from, to, [&](BodyId body) {
+    if (quiet) quiet = motions_.stays_clear(body, way, g.reach + loose);
+  });
   return quiet;
 }
 

@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <limits>
 #include <span>
 #include <vector>
@@ -43,6 +44,16 @@ class Motions {
       if (arena_->has(b)) visit(b);
     }
     if (slow_way_ > 0) arena_->bodies_touching(box.grown(slow_way_), visit);
+  }
+  /// Whether a body of the tick surely keeps this far from a way in it; false when that is not known.
+  bool stays_clear(BodyId body, const Segment& way, double distance) const {
+    if (!arena_->body(body).track.empty() || std::find(fast_.begin(), fast_.end(), body) != fast_.end())
+      return false;
+    // From where the arena has it at the end of the tick it was never farther off than the slow ones go.
+    for (const Shape& s : arena_->hitboxes(body)) {
+      if (dardo::distance(s, way) <= distance + slow_way_) return false;
+    }
+    return true;
   }
   /// Bodies whose hitboxes may touch `box` between two times; some others, too. A body may come twice.
   template <class Visit>
