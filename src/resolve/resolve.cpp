@@ -166,8 +166,9 @@ class Stage {
       plans.push_back(std::make_shared<const Plan>(others[i].attack));
       machine.add(plans.back(), others[i].launch, static_cast<std::uint32_t>(i + 1));
     }
-    std::stable_sort(order.begin(), order.end(),
-                     [&](std::size_t a, std::size_t b) { return others[a].since_s > others[b].since_s; });
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+      return others[a].since_s != others[b].since_s ? others[a].since_s > others[b].since_s : a < b;
+    });
     for (const std::size_t i : order) {
       machine.advance(-others[i].since_s, whole);
       machine.set_off(static_cast<std::uint32_t>(i + 1), -others[i].since_s, whole);

@@ -126,7 +126,7 @@ TEST_P(TreeOn, AnswersAsTheLoopDoes) {
     const World w(random, random.whole(seed == 1 ? 0 : 1, 900));
     hits += compare(w, random, 40);
   }
-  EXPECT_GT(hits, 200);
+  EXPECT_GT(hits, test::effort(200));
 }
 
 TEST_P(TreeOn, StaysRightAndGoodWhileThingsMoveComeAndGo) {
