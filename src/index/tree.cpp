@@ -175,9 +175,10 @@ bool Tree::rebuild(Section& section, std::vector<Primitive>& list) {
       section = old;
       return false;
     }
-    const auto place =
-        std::find_if(left_.begin(), left_.end(), [&](const Section& s) { return build_at(s.first, s.room); });
-    if (place != left_.end()) {
+    // One that is clearly roomier than what did not do, or none: trying costs a section's build.
+    const auto place = std::find_if(left_.begin(), left_.end(),
+                                    [&](const Section& s) { return s.room > old.room + old.room / 8; });
+    if (place != left_.end() && build_at(place->first, place->room)) {
       *place = old;
     } else {
       left_.push_back(old);
