@@ -357,14 +357,17 @@ std::size_t Tree::bytes() const {
 bool Tree::start(RayCursor& c, const Tree* other, const Ray& ray, double radius, double limit) const {
   c.top = 0;
   c.nodes = {nodes_.data(), nodes_.data()};
-  if (size_ > 0) c.enters[c.top] = 0, c.stack[c.top++] = 0;
-  if (other != nullptr && other->size_ > 0) {
+  const auto push = [&](const Tree& tree, std::uint32_t root) {
+    if (tree.size_ == 0) return;
+    c.kernels = tree.kernels_;
+    c.enters[c.top] = 0, c.stack[c.top++] = root;
+  };
+  push(*this, 0);
+  if (other != nullptr) {
     c.nodes[1] = other->nodes_.data();
-    c.enters[c.top] = 0, c.stack[c.top++] = kOther;
+    push(*other, kOther);
   }
   if (c.top == 0) return false;
-  // A tree that was never built may be asked together with another one.
-  c.kernels = kernels_ != nullptr ? kernels_ : other->kernels_;
   c.kernels->start_ray(c, ray, radius, Node::up(limit));
   return c.found != kNothing;
 }

@@ -58,8 +58,9 @@ std::string_view name(Gate gate) {
 }
 std::string_view name(Ended ended) {
   constexpr std::array<std::string_view, 18> kNames{
-      "strike", "body",   "wall", "reach",    "muzzle_blocked", "spent", "out_of_reach", "refused",  "life",
-      "slow",   "bounds", "rest", "returned", "arrived",        "lost",  "ground",       "shot_down", "stuck"};
+      "strike",       "body",    "wall", "reach",  "muzzle_blocked", "spent",
+      "out_of_reach", "refused", "life", "slow",   "bounds",         "rest",
+      "returned",     "arrived", "lost", "ground", "shot_down",      "stuck"};
   return kNames[static_cast<std::size_t>(ended)];
 }
 std::string_view name(Relation relation) {
