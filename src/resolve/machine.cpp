@@ -37,11 +37,6 @@ Vec3 spread(const Volley& volley, const Vec3& direction, std::uint64_t seed, std
   return direction;
 }
 
-Bounds around_both(const Vec3& a, const Vec3& b) {
-  return {{std::min(a.x, b.x), std::min(a.y, b.y), std::min(a.z, b.z)},
-          {std::max(a.x, b.x), std::max(a.y, b.y), std::max(a.z, b.z)}};
-}
-
 bool lists(const std::vector<std::string>& words, const std::string& word) {
   return std::find(words.begin(), words.end(), word) != words.end();
 }
@@ -215,8 +210,7 @@ Machine::Glance Machine::glance_at(const Flight& f) const {
   const Attack& attack = attack_of(f);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
   const Course& c = f.course;
-  if (keep_ways_ || watches_shots_ || f.stuck.yes || !c.piece.straight() || !c.target.empty() ||
-      shot.least_speed > 0 || !attack.then.empty())
+  if (f.stuck.yes || !c.piece.straight() || !c.target.empty() || shot.least_speed > 0 || !attack.then.empty())
     return g;
   const double speed = length(c.piece.velocity);
   // A little before its time: what comes exactly then is looked at more closely.
@@ -228,10 +222,13 @@ Machine::Glance Machine::glance_at(const Flight& f) const {
 
 /// Whether a flight meets nothing between two times, for all that a first look can tell.
 bool Machine::is_quiet(const Glance& g, double from, double to) const {
-  if (!(to < g.quiet_until)) return false;
+  // Those who want every way, and shots that may meet shots, need more than a look.
+  if (keep_ways_ || watches_shots_ || !(to < g.quiet_until)) return false;
   const Vec3 a = g.at + g.velocity * (from - g.time), b = g.at + g.velocity * (to - g.time);
   const double loose = slack(std::max(largest(a), largest(b))) + 1e-9;
-  const Bounds box = around_both(a, b).grown(g.reach + loose);
+  Bounds box{a, a};
+  box.add(b);
+  box = box.grown(g.reach + loose);
   if (arena_.ground() && box.low.z <= *arena_.ground()) return false;
   if (bounds_ && !(overlaps(*bounds_, Bounds{a, a}) && overlaps(*bounds_, Bounds{b, b}))) return false;
   bool quiet = true;
@@ -261,9 +258,9 @@ void Machine::advance(double until, Listener& listener) {
     const Next next = queue_.back();
     queue_.pop_back();
     if (!flights_[next.slot].alive || versions_[next.slot] != next.version) continue;
-    if (next.victim != kNobody) {
-      if (!flights_[next.victim].alive || versions_[next.victim] != next.victim_version) continue;
-    }
+    if (next.victim != kNobody &&
+        (!flights_[next.victim].alive || versions_[next.victim] != next.victim_version))
+      continue;
     const std::uint32_t launch = flights_[next.slot].launch;
     next.victim != kNobody ? decide_meeting(next, listener) : decide(next.slot, listener);
     if (!keep_ways_) release_if_over(launch);

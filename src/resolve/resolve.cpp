@@ -141,21 +141,20 @@ void judge_all(const Attempt& attempt, const Run& run, Detail wanted, Outcome& o
     Verdict v = judge(attempt, run, outcome, body, hit, wanted);
     if (hit) v.deciding.reason = Reason::none;
     if (!hit && v.deciding.reason == Reason::none && !outcome.downed.empty()) {
-      // Nothing but a shot that it met keeps it from that body.
-      const Downed& d = outcome.downed.back();
-      v.deciding = {.gate = Gate::sight, .reason = Reason::shielded};
-      v.deciding.by.body = d.by, v.deciding.by.shot = true, v.deciding.at = d.point;
-      v.deciding.margin = std::max(
-          0.0, length(attempt.arena.center(body) - outcome.origin) - length(d.point - outcome.origin));
+      // A ray that has ended in a shot: nothing else keeps it from that body.
+      const double way = run.reach(body).measured.value_or(0), end = length(outcome.end - outcome.origin);
+      v.deciding = {.gate = Gate::sight, .reason = Reason::shielded, .measured = way, .limit = end};
+      v.deciding.margin = std::fabs(way - end);
+      v.deciding.by.body = outcome.downed.back().by, v.deciding.by.shot = true, v.deciding.at = outcome.end;
     }
     outcome.verdicts.push_back(std::move(v));
   }
 }
 
-/// A machine with the launch in it, and with the others on their ways, up to the moment at which it begins.
-class Stage {
+/// The moment at which a launch begins: a machine with it, and with the others on their ways.
+class Opening {
  public:
-  Stage(const Attempt& attempt, std::span<const UnderWay> others, bool keep_ways, Outcome& outcome)
+  Opening(const Attempt& attempt, std::span<const UnderWay> others, bool keep_ways, Outcome& outcome)
       : machine(attempt.arena), whole(outcome) {
     machine.keep_ways(keep_ways);
     plans.push_back(std::make_shared<const Plan>(attempt.attack));
@@ -190,10 +189,10 @@ void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const Un
   run.strike(outcome);
   if (wanted != Detail::strikes) run.draw(outcome);
   if (!attempt.attack.then.empty() || !others.empty()) {
-    Stage stage(attempt, others, wanted != Detail::strikes, outcome);
-    Machine& machine = stage.machine;
-    WholeRun& whole = stage.whole;
-    const std::uint32_t launch = stage.launch;
+    Opening opening(attempt, others, wanted != Detail::strikes, outcome);
+    Machine& machine = opening.machine;
+    WholeRun& whole = opening.whole;
+    const std::uint32_t launch = opening.launch;
     machine.instant_downs(launch, 0, 0, 0, outcome, whole);
     const std::vector<Strike> first = outcome.strikes;
     machine.launched(launch).strikes = static_cast<std::uint32_t>(first.size());
@@ -203,24 +202,24 @@ void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const Un
       machine.follow_end(launch, outcome.end, length(way) > 0 ? normalized(way) : Vec3{1, 0, 0}, whole);
     }
     machine.advance(kEver, whole);
-    if (wanted != Detail::strikes) whole.draw(stage.plans);
+    if (wanted != Detail::strikes) whole.draw(opening.plans);
   }
   if (wanted != Detail::strikes) judge_all(attempt, run, wanted, outcome);
 }
 
 void carry_out_shot(const Attempt& attempt, Detail wanted, std::span<const UnderWay> others,
                     Outcome& outcome) {
-  Stage stage(attempt, others, true, outcome);
-  Machine& machine = stage.machine;
-  const WholeRun& whole = stage.whole;
-  machine.set_off(stage.launch, 0, stage.whole);
-  machine.advance(std::numeric_limits<double>::infinity(), stage.whole);
+  Opening opening(attempt, others, true, outcome);
+  Machine& machine = opening.machine;
+  const WholeRun& whole = opening.whole;
+  machine.set_off(opening.launch, 0, opening.whole);
+  machine.advance(std::numeric_limits<double>::infinity(), opening.whole);
   const Flown& first = whole.ways().front().end;
   outcome.origin = first.course.origin;
   outcome.ended = first.ended, outcome.end = first.place, outcome.end_s = first.time,
   outcome.stopped_by = first.by;
   if (wanted == Detail::strikes) return;
-  whole.draw(stage.plans);
+  whole.draw(opening.plans);
   judge_all(attempt, ShotJudge(attempt, machine.motions(), whole), wanted, outcome);
 }
 

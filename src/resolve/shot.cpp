@@ -166,7 +166,8 @@ Reading ShotJudge::sight(BodyId body) const {
   if (m.ghost == nullptr) return r;
   const Flown& end = m.ghost->end;
   const bool stopped = !end.by.wall.empty() || !end.by.body.empty();
-  if (!stopped || end.by.body == body || !(m.time > end.time || end.ended == Ended::muzzle_blocked)) return r;
+  const bool in_it = end.by.body == body && !end.by.shot;
+  if (!stopped || in_it || !(m.time > end.time || end.ended == Ended::muzzle_blocked)) return r;
   r.reason = end.by.wall.empty() ? Reason::shielded : Reason::wall;
   r.measured = m.travelled, r.limit = end.travelled;
   r.margin = std::fabs(m.travelled - end.travelled);

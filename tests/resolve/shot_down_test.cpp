@@ -110,7 +110,9 @@ TEST(ShotDown, ByARayAndByAnArea) {
   ASSERT_EQ(out.downed.size(), 1u);
   EXPECT_NEAR(out.end.x, 14.7, 1e-9);
   EXPECT_TRUE(out.strikes.empty());
-  EXPECT_EQ(test::verdict_of(out, duel.raider).deciding.reason, Reason::shielded);
+  const Reading& stopped = test::verdict_of(out, duel.raider).deciding;
+  EXPECT_EQ(stopped.reason, Reason::shielded);
+  EXPECT_NEAR(stopped.margin.value_or(0), 19.5 - 14.7, 1e-9);
   duel.yard.wall("crate", {10, 0, 0}, {1, 1, 1});
   EXPECT_TRUE(duel.run(test::kBolt).downed.empty()) << "it ends in the crate";
 
@@ -122,6 +124,24 @@ TEST(ShotDown, ByARayAndByAnArea) {
   EXPECT_EQ(duel.run(blast).downed.size(), 1u);
   blast.sight = Passage::blasts;
   EXPECT_TRUE(duel.run(blast).downed.empty()) << "the crate stands between";
+}
+
+TEST(ShotDown, OneThatIsUnderWayMeetsAHullThatSetsOffLater) {
+  Duel duel;
+  Skirmish live(duel.yard.arena);
+  const AttackId bolt = *live.add_attack(shot(StraightPath{.speed = 4}, 0.1, 0));
+  const AttackId flare = *live.add_attack(duel.theirs.attack);
+  (void)*live.start(bolt, duel.mine);
+  std::vector<ShotEnd> ends;
+  for (int i = 0; i < 120; ++i) {
+    if (i == 30) (void)*live.start(flare, duel.theirs.launch);
+    live.advance(
+        1.0 / 60, [](const Strike&) {}, [&](const ShotEnd& e) { ends.push_back(e); });
+  }
+  ASSERT_EQ(ends.size(), 2u);
+  EXPECT_EQ(ends[0].ended, Ended::shot_down);
+  // The bolt is at x = 2 when the other sets off.
+  EXPECT_NEAR(ends[0].time_s, 0.5 + (18 - 0.4) / 14, 1e-9);
 }
 
 TEST(ShotDown, WhatFollowsItsEndFollows) {

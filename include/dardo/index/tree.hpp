@@ -161,8 +161,7 @@ class Tree {
   static constexpr std::uint32_t kLeafNode = 0x40000000u;  ///< the lane leads to a node that holds items only
   static constexpr std::uint32_t kOther = 0x20000000u;     ///< in a query: of the second tree
   static constexpr std::uint32_t kIndex = 0x1fffffffu;
-  static constexpr int kDeepest = 28;  ///< below this, nodes are cut by count
-  static constexpr std::size_t kMany = 32768;
+  static constexpr int kDeepest = 28;        ///< below this, nodes are cut by count
   static constexpr std::uint32_t kLot = 8;   ///< nodes whose entries are asked for together in a refit
   static constexpr std::size_t kFound = 56;  ///< an unordered query hands them over in lots
   static constexpr std::size_t kStack = 7 * (kDeepest + 12);
