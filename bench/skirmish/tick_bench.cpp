@@ -80,7 +80,7 @@ void tick(benchmark::State& state) {
   std::size_t strikes = 0;
   int i = 0;
   const auto one = [&](double dt) { fight.live->advance(dt, [&](const Strike&) { ++strikes; }); };
-  for (int warm = 0; warm < 4; ++warm) fight.move(i++), one(kTick);
+  for (int warm = 0; warm < 16; ++warm) fight.move(i++), one(kTick);
   for (auto _ : state) {
     state.PauseTiming();
     fight.move(i++);

@@ -84,6 +84,7 @@ Result<BodyId> Arena::add_body(Body body) {
   if (free_slots_.empty()) {
     index = static_cast<std::uint32_t>(slots_.size());
     slots_.emplace_back();
+    marks_.emplace_back();
   } else {
     index = free_slots_.back();
     free_slots_.pop_back();
@@ -91,9 +92,9 @@ Result<BodyId> Arena::add_body(Body body) {
   Slot& slot = slots_[index];
   slot.body = std::move(body);
   slot.order = next_order_++;
-  slot.alive = true;
+  marks_[index].alive = true;
   ++alive_;
-  place(slot);
+  place(index);
   mark_changed(index);
   if (!slot.body.track.empty()) tracked_.push_back(id_of(index));
   body_names_.emplace(slot.body.id, id_of(index));
@@ -110,6 +111,7 @@ Result<WallId> Arena::add_wall(Wall wall) {
   const WallId id{static_cast<std::uint32_t>(walls_.size()), 0};
   wall_names_.emplace(wall.id, id);
   walls_.push_back(std::move(wall));
+  ++placements_;
   return id;
 }
 
@@ -125,9 +127,8 @@ Problems Arena::move(BodyId body, const Pose& pose) {
   Problems problems = check(pose);
   if (!has(body)) problems.push_back({"", "is not in the arena", "a body that was added and not removed"});
   if (!problems.empty()) return problems;
-  Slot& slot = slots_[body.index];
-  slot.body.pose = pose;
-  place(slot);
+  slots_[body.index].body.pose = pose;
+  place(body.index);
   mark_changed(body.index);
   return {};
 }
@@ -140,11 +141,10 @@ bool Arena::set_fallen(BodyId body, bool fallen) {
 
 bool Arena::remove(BodyId body) {
   if (!has(body)) return false;
-  Slot& slot = slots_[body.index];
-  body_names_.erase(slot.body.id);
+  body_names_.erase(slots_[body.index].body.id);
   std::erase(tracked_, body);
-  slot.alive = false;
-  ++slot.generation;
+  marks_[body.index].alive = false;
+  ++marks_[body.index].generation;
   --alive_;
   mark_changed(body.index);
   free_slots_.push_back(body.index);
@@ -152,34 +152,37 @@ bool Arena::remove(BodyId body) {
 }
 
 void Arena::update() {
-  // A few changes are made one by one, many movements by a refit of all, many arrivals by building anew.
-  const auto arrives = [&](std::uint32_t i) { return slots_[i].alive && !slots_[i].indexed; };
+  // A few changes are made one by one, many movements by a refit of all, many arrivals or departures by
+  // building anew.
+  const auto arrives = [&](std::uint32_t i) { return marks_[i].alive && !marks_[i].indexed; };
+  const auto departs = [&](std::uint32_t i) { return !marks_[i].alive && marks_[i].indexed; };
   const auto arrivals = static_cast<std::size_t>(std::count_if(changed_.begin(), changed_.end(), arrives));
-  if (arrivals * 4 > body_tree_.size()) {
+  const auto departures = static_cast<std::size_t>(std::count_if(changed_.begin(), changed_.end(), departs));
+  if ((arrivals + departures) * 4 > body_tree_.size()) {
     std::vector<Entry> entries;
     entries.reserve(slots_.size());
     for (std::uint32_t i = 0; i < slots_.size(); ++i) {
-      slots_[i].indexed = slots_[i].alive;
-      if (slots_[i].alive) entries.push_back({slots_[i].bounds, i});
+      marks_[i].indexed = marks_[i].alive;
+      if (marks_[i].alive) entries.push_back({marks_[i].bounds, i});
     }
     body_tree_.build(entries);
   } else if (!changed_.empty()) {
     const bool many = (changed_.size() - arrivals) * 16 > body_tree_.size();
     for (const std::uint32_t i : changed_) {
-      Slot& slot = slots_[i];
-      if (slot.indexed && (!slot.alive || !many)) slot.indexed = !body_tree_.remove(i);
+      Mark& mark = marks_[i];
+      if (mark.indexed && (!mark.alive || !many)) mark.indexed = !body_tree_.remove(i);
     }
     if (many) {
-      body_tree_.refit([&](std::uint32_t i) { return slots_[i].bounds; },
-                       [&](std::uint32_t i) { __builtin_prefetch(&slots_[i].bounds); });
+      body_tree_.refit([&](std::uint32_t i) { return marks_[i].bounds; },
+                       [&](std::uint32_t i) { __builtin_prefetch(&marks_[i]); });
     }
     for (const std::uint32_t i : changed_) {
       if (!arrives(i)) continue;
-      body_tree_.insert({slots_[i].bounds, i});
-      slots_[i].indexed = true;
+      body_tree_.insert({marks_[i].bounds, i});
+      marks_[i].indexed = true;
     }
   }
-  for (const std::uint32_t i : changed_) slots_[i].changed = false;
+  for (const std::uint32_t i : changed_) marks_[i].changed = false;
   changed_.clear();
   if (indexed_walls_ != walls_.size()) {
     std::vector<Entry> entries;
@@ -201,7 +204,7 @@ std::optional<BodyId> Arena::find_body(std::string_view id) const { return find_
 std::optional<WallId> Arena::find_wall(std::string_view id) const { return find_in(wall_names_, id); }
 
 bool Arena::has(BodyId id) const {
-  return id.index < slots_.size() && slots_[id.index].alive && slots_[id.index].generation == id.generation;
+  return id.index < slots_.size() && marks_[id.index].alive && marks_[id.index].generation == id.generation;
 }
 
 Vec3 Arena::center(BodyId id) const {
@@ -235,7 +238,7 @@ std::vector<BodyId> Arena::bodies() const {
   std::vector<BodyId> out;
   out.reserve(alive_);
   for (std::uint32_t i = 0; i < slots_.size(); ++i) {
-    if (slots_[i].alive) out.push_back(id_of(i));
+    if (marks_[i].alive) out.push_back(id_of(i));
   }
   std::sort(out.begin(), out.end(), [&](BodyId a, BodyId b) { return order(a) < order(b); });
   return out;
@@ -247,18 +250,20 @@ std::vector<WallId> Arena::walls() const {
   return out;
 }
 
-void Arena::place(Slot& slot) {
+void Arena::place(std::uint32_t index) {
+  ++placements_;
+  Slot& slot = slots_[index];
+  Bounds& around = marks_[index].bounds = {};
   slot.hitboxes.clear();
-  slot.bounds = {};
   for (const Hitbox& h : builds_[slot.body.build.index].hitboxes) {
     slot.hitboxes.push_back(placed(h.shape, slot.body.pose));
-    slot.bounds.add(dardo::bounds(slot.hitboxes.back()));
+    around.add(dardo::bounds(slot.hitboxes.back()));
   }
 }
 
 void Arena::mark_changed(std::uint32_t slot) {
-  if (slots_[slot].changed) return;
-  slots_[slot].changed = true;
+  if (marks_[slot].changed) return;
+  marks_[slot].changed = true;
   changed_.push_back(slot);
 }
 

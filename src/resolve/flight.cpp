@@ -58,7 +58,7 @@ class Search {
     if (!around_.stands(body)) return;
     const Relation relation = attempt_.relation_to(body);
     const bool stops = relation != Relation::self && attempt_.attack.stopped_by.has(relation);
-    bool strikes = attempt_.attack.who.has(relation) && eligible(attempt_, body);
+    bool strikes = eligible(attempt_, body);
     if (strikes) {
       for (const Struck& s : flight_.struck) {
         if (s.body != body) continue;
@@ -186,6 +186,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
   if (flight.stuck.yes) return carried(flight, around, until, trace);
   Event event;
   Course& c = event.course = flight.course;
+  catch_up(c, around.from);
   const auto fly_to = [&](Course& course, double time) {
     if (!(time > course.time)) return;
     if (trace != nullptr) trace->push_back(course.piece.part(course.time, time));

@@ -8,10 +8,17 @@ Relation Attempt::relation_to(BodyId body) const {
   return body == launch.by ? Relation::self : arena.relation(faction, arena.body(body).faction);
 }
 
+namespace {
+
+bool is_up(const Attempt& attempt, BodyId body) {
+  return attempt.standing != nullptr ? (*attempt.standing)(body) : !attempt.arena.body(body).fallen;
+}
+
+}  // namespace
+
 Reading stands(const Attempt& attempt, BodyId body) {
   Reading r{.gate = Gate::stands};
-  const bool up = attempt.standing != nullptr ? (*attempt.standing)(body) : !attempt.arena.body(body).fallen;
-  if (!up) r.reason = Reason::fallen;
+  if (!is_up(attempt, body)) r.reason = Reason::fallen;
   return r;
 }
 
@@ -50,10 +57,11 @@ Reading tagged(const Attempt& attempt, BodyId body) {
 }
 
 bool eligible(const Attempt& attempt, BodyId body) {
-  for (const auto gate : {stands, not_self, related, tagged}) {
-    if (gate(attempt, body).reason != Reason::none) return false;
-  }
-  return true;
+  // The same as all four gates one after the other, without their words.
+  const Attack& attack = attempt.attack;
+  if (!is_up(attempt, body) || !attack.who.has(attempt.relation_to(body))) return false;
+  const bool wants_tags = !attack.needs.empty() || !attack.forbids.empty() || !attack.tags.empty();
+  return !wants_tags || tagged(attempt, body).reason == Reason::none;
 }
 
 Strike strike_from(const Attempt& attempt, BodyId body, const std::vector<Touch>& touches) {

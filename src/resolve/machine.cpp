@@ -4,7 +4,6 @@
 #include <numbers>
 
 #include "geometry/detail/kernels.hpp"
-#include "geometry/detail/tolerance.hpp"
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/aimed.hpp"
 #include "resolve/detail/chance.hpp"
@@ -117,6 +116,7 @@ Flight& Machine::new_flight() {
     free_.push_back(static_cast<std::uint32_t>(flights_.size()));
     flights_.emplace_back();
     glances_.emplace_back();
+    clear_.emplace_back();
     events_.emplace_back();
     versions_.push_back(0);
     ways_.emplace_back();
@@ -130,7 +130,8 @@ Flight& Machine::new_flight() {
   f = {};
   f.struck = std::move(struck);
   f.alive = true;
-  glances_[slot] = {.alive = true};
+  glances_[slot] = {};
+  clear_[slot] = {};
   ++alive_;
   return f;
 }
@@ -186,6 +187,13 @@ void Machine::propose(std::uint32_t slot, Listener& listener) {
   const Flight& f = flights_[slot];
   ++versions_[slot];
   if (f.course.time > until_) return;  // of a volley: not yet off
+  glances_[slot] = glance_at(f);
+  if (!is_quiet(slot)) ask(slot, listener);
+}
+
+/// What comes next of it in this window goes into the queue.
+void Machine::ask(std::uint32_t slot, Listener& listener) {
+  const Flight& f = flights_[slot];
   std::vector<Piece>* way = keep_ways_ || watches_shots_ ? &ways_[slot] : nullptr;
   if (way != nullptr) way->clear();
   if (watches_shots_) befores_[slot] = f.course;
@@ -193,65 +201,33 @@ void Machine::propose(std::uint32_t slot, Listener& listener) {
   const Event e = next_event(f, launches_[f.launch], around(), until_, way);
   if (e.kind == Event::Kind::none) {
     if (keep_ways_) listener.on_way(f, *way);
+    // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
+    if (may_look(glances_[slot])) return;
     flights_[slot].course = e.course;
     glances_[slot] = glance_at(flights_[slot]);
-    if (watches_shots_) meet_shots(slot);
-    return;
+  } else {
+    events_[slot] = e;
+    queue_.push_back(
+        {e.time, e.course.travelled, launches_[f.launch].number, f.number, slot, versions_[slot]});
+    std::push_heap(queue_.begin(), queue_.end());
   }
-  glances_[slot].quiet_until = 0;
-  events_[slot] = e;
-  queue_.push_back({e.time, e.course.travelled, launches_[f.launch].number, f.number, slot, versions_[slot]});
-  std::push_heap(queue_.begin(), queue_.end());
   if (watches_shots_) meet_shots(slot);
 }
 
-Machine::Glance Machine::glance_at(const Flight& f) const {
-  Glance g{.alive = true};
-  const Attack& attack = attack_of(f);
-  const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  const Course& c = f.course;
-  if (f.stuck.yes || !c.piece.straight() || !c.target.empty() || shot.least_speed > 0 || !attack.then.empty())
-    return g;
-  const double speed = length(c.piece.velocity);
-  // A little before its time: what comes exactly then is looked at more closely.
-  g.quiet_until = std::min({c.piece.end, f.ends, c.time + (attack.reach.far - c.travelled) / speed}) - 1e-6;
-  g.time = c.time, g.at = c.place(), g.velocity = c.piece.velocity;
-  g.reach = flyer_of(shot).reach();
-  return g;
-}
-
-/// Whether a flight meets nothing between two times, for all that a first look can tell.
-bool Machine::is_quiet(const Glance& g, double from, double to) const {
-  // Those who want every way, and shots that may meet shots, need more than a look.
-  if (keep_ways_ || watches_shots_ || !(to < g.quiet_until)) return false;
-  const Vec3 a = g.at + g.velocity * (from - g.time), b = g.at + g.velocity * (to - g.time);
-  const double loose = slack(std::max(largest(a), largest(b))) + 1e-9;
-  Bounds box{a, a};
-  box.add(b);
-  box = box.grown(g.reach + loose);
-  if (arena_.ground() && box.low.z <= *arena_.ground()) return false;
-  if (bounds_ && !(overlaps(*bounds_, Bounds{a, a}) && overlaps(*bounds_, Bounds{b, b}))) return false;
-  bool quiet = true;
-  arena_.walls_touching(box, [&](WallId) { quiet = false; });
-  if (!quiet) return false;
-  const Segment way{a, b};
-  motions_.bodies_near(box, from, to, [&](BodyId body) {
-    if (quiet) quiet = motions_.stays_clear(body, way, g.reach + loose);
-  });
-  return quiet;
-}
-
 void Machine::advance(double until, Listener& listener) {
-  const double from = until_;
+  from_ = until_;
   until_ = until;
+  drift_ += motions_.slow_way();
   queue_.clear();
   if (watches_shots_) {
     for (auto& way : ways_) way.clear();
   }
-  for (std::uint32_t slot = 0; slot < glances_.size(); ++slot) {
-    if (!glances_[slot].alive || is_quiet(glances_[slot], from, until)) continue;
-    catch_up(flights_[slot].course, from);
-    propose(slot, listener);
+  look();
+  for (std::size_t i = 0; i < due_.size(); ++i) {
+    if (i + 2 < due_.size()) prefetch(flights_[due_[i + 2]]);
+    if (i + 1 < due_.size()) prefetch(launches_[flights_[due_[i + 1]].launch]);
+    ++versions_[due_[i]];
+    if (flights_[due_[i]].course.time <= until_) ask(due_[i], listener);
   }
   while (!queue_.empty()) {
     std::pop_heap(queue_.begin(), queue_.end());
@@ -293,7 +269,7 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
       if (!meet_wall(slot, event, listener)) return;
       break;
     case Event::Kind::ground: {
-      follow(Flight(f), Then::When::surface, f.course.place(), f.cause, listener);
+      follow(f, Then::When::surface, f.course.place(), f.cause, listener);
       if (!rebound(slot, {0, 0, 1}, "ground", {}, listener)) return;
       break;
     }
@@ -308,11 +284,11 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
     case Event::Kind::arrived: return over(Ended::arrived);
     case Event::Kind::apex:
       f.apex_passed = true;
-      follow(Flight(f), Then::When::apex, f.course.place(), f.cause, listener);
+      follow(f, Then::When::apex, f.course.place(), f.cause, listener);
       break;
     case Event::Kind::near:
       f.near_passed = true;
-      follow(Flight(f), Then::When::near, f.course.place(), f.cause, listener);
+      follow(f, Then::When::near, f.course.place(), f.cause, listener);
       break;
     case Event::Kind::turned:
       if (std::get<CurvePath>(std::get<ShotDelivery>(attack_of(f).delivery).path).strikes_again)
@@ -424,9 +400,8 @@ void Machine::strike(Flight& f, const Event& event, Listener& listener) {
   // A guided shot that has struck its target has done with it.
   if (f.course.target == event.body && std::holds_alternative<GuidedPath>(shot.path))
     f.course.target_lost = event.time;
-  const Flight before = f;  // what follows may move the table of flights
-  const std::uint32_t number = tell(s, launches_[before.launch], listener);
-  follow(before, Then::When::strike, s.point, number, listener);
+  const std::uint32_t number = tell(s, launches_[f.launch], listener);
+  follow(f, Then::When::strike, s.point, number, listener);
 }
 
 /// Whether the flight goes on.
@@ -439,7 +414,7 @@ bool Machine::meet_wall(std::uint32_t slot, const Event& event, Listener& listen
   by.wall = event.wall;
   const Contact contact =
       contact_at(flyer_of(shot), f->course.piece, event.time, wall.box, detail::standing());
-  follow(Flight(*f), Then::When::surface, contact.point, f->cause, listener);
+  follow(*f, Then::When::surface, contact.point, f->cause, listener);
   f = &flights_[slot];
   const Vec3 velocity = f->course.velocity();
   const double speed = length(velocity);
@@ -529,20 +504,21 @@ void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& li
     return propose(slot, listener);
   }
   f.alive = false;
-  glances_[slot] = {};
+  clear_[slot] = kOver;
   --alive_;
-  const Flight done = f;
   free_.push_back(slot);
-  listener.on_end({done.launch, done.stage, done.number, done.cause, why, done.course.time,
-                   done.course.travelled, done.course.place(), by, done.course, true});
-  if (why != Ended::muzzle_blocked) follow(done, Then::When::end, done.course.place(), done.cause, listener);
-  --launches_[done.launch].alive;
+  const std::uint32_t launch = f.launch;
+  listener.on_end({launch, f.stage, f.number, f.cause, why, f.course.time, f.course.travelled,
+                   f.course.place(), by, f.course, true});
+  if (why != Ended::muzzle_blocked) follow(f, Then::When::end, f.course.place(), f.cause, listener);
+  --launches_[launch].alive;
 }
 
-void Machine::follow(const Flight& f, Then::When when, const Vec3& place, std::uint32_t cause,
+void Machine::follow(const Flight& flight, Then::When when, const Vec3& place, std::uint32_t cause,
                      Listener& listener) {
-  const auto& plan = launches_[f.launch].plan;
-  if (plan->attack(f.stage).then.empty()) return;
+  const auto& plan = launches_[flight.launch].plan;
+  if (plan->attack(flight.stage).then.empty()) return;
+  const Flight f = flight;  // what follows may move the table of flights, or take its place there
   const Vec3 velocity = f.course.velocity();
   const double speed = length(velocity);
   const Vec3 direction = speed > 0 ? velocity / speed : Vec3{1, 0, 0};
@@ -586,6 +562,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
       if (!twice && !(motions_.leg(body, time).at(time) == home)) moved.emplace_back(body, home);
     });
     for (const auto& [body, home] : moved) movable_->move(body, motions_.leg(body, time).at(time));
+    posed_ += 2 * moved.size();
     posed = movable_;
   }
   Outcome out;

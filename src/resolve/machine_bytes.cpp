@@ -138,8 +138,11 @@ bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<con
   for (const Launched& l : launches_) {
     if (l.used) watch(*l.plan);
   }
-  glances_.clear();
-  for (const Flight& f : flights_) glances_.push_back(f.alive ? glance_at(f) : Glance{});
+  glances_.clear(), clear_.clear();
+  for (const Flight& f : flights_) {
+    glances_.push_back(f.alive ? glance_at(f) : Glance{});
+    clear_.push_back(f.alive ? Clear{} : kOver);
+  }
   events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),
       ways_.assign(flights_.size(), {});
   befores_.assign(flights_.size(), {});

@@ -28,6 +28,7 @@ struct Skirmish::State {
   std::vector<std::pair<BodyId, Pose>> moves;
   std::vector<Leg> legs;  ///< by slot
   std::vector<BodyId> fast;
+  std::uint64_t placements = 0;  ///< of the arena, by others than the machine, when the last tick began
 };
 
 /// Hands on to the game what the machine tells.
@@ -92,6 +93,8 @@ void Skirmish::run(double dt_s, const Sinks& sinks) {
   s.arena.update();
   s.machine.set_off_waiting(start, listener);
 
+  const auto placed_by_others = [&s] { return s.arena.placements() - s.machine.posed(); };
+  const bool looks_hold = placed_by_others() == s.placements;
   s.legs.resize(s.arena.slots());
   s.fast.clear();
   double slow_way = 0;
@@ -120,6 +123,8 @@ void Skirmish::run(double dt_s, const Sinks& sinks) {
   }
   s.arena.update();
   s.machine.motions().open(end, s.legs, s.fast, slow_way);
+  if (!looks_hold || !s.fast.empty()) s.machine.look_anew();
+  s.placements = placed_by_others();
   s.machine.advance(end, listener);
   for (const auto& [body, pose] : s.moves) {
     if (body.index < s.legs.size()) s.legs[body.index] = {};

@@ -44,7 +44,7 @@ class Arena {
   const Vec3& gravity() const { return gravity_; }
   /// The height below which there is nothing but ground, if there is any: shots end there, or rebound from it
   /// as from a wall of the material "ground".
-  void set_ground(std::optional<double> height) { ground_ = height; }
+  void set_ground(std::optional<double> height) { ground_ = height, ++placements_; }
   std::optional<double> ground() const { return ground_; }
 
   /// Problems when the body is gone or the pose is not finite; the body then stays where it was.
@@ -77,7 +77,10 @@ class Arena {
 
   /// The hitboxes of a body where it stands now, in the order of its build.
   std::span<const Shape> hitboxes(BodyId id) const { return slots_[id.index].hitboxes; }
-  Bounds bounds(BodyId id) const { return slots_[id.index].bounds; }
+  Bounds bounds(BodyId id) const { return marks_[id.index].bounds; }
+  /// How often a body, a wall or the ground has been put somewhere, by adding or moving it: whoever keeps
+  /// what it saw can tell whether that may have changed.
+  std::uint64_t placements() const { return placements_; }
   /// The middle of the box around all its hitboxes: what an attack aims at, and starts from without a muzzle.
   Vec3 center(BodyId id) const;
   /// The same in the body's frame, and how far any of its hitboxes reaches from there.
@@ -107,20 +110,20 @@ class Arena {
   void bodies_along(const Ray& ray, double limit, Visit&& visit) const {
     for (const std::uint32_t slot : changed_) {
       if (limit < 0) return;
-      if (slots_[slot].alive) limit = visit(id_of(slot), limit);
+      if (marks_[slot].alive) limit = visit(id_of(slot), limit);
     }
     body_tree_.along(ray, limit, [&](std::uint32_t slot, double now) {
-      return slots_[slot].changed ? now : visit(id_of(slot), now);
+      return marks_[slot].changed ? now : visit(id_of(slot), now);
     });
   }
   /// Calls `visit(body)` for the bodies whose boxes touch `box`, and perhaps for some others.
   template <class Visit>
   void bodies_touching(const Bounds& box, Visit&& visit) const {
     for (const std::uint32_t slot : changed_) {
-      if (slots_[slot].alive) visit(id_of(slot));
+      if (marks_[slot].alive) visit(id_of(slot));
     }
     body_tree_.touching(box, [&](std::uint32_t slot) {
-      if (!slots_[slot].changed) visit(id_of(slot));
+      if (!marks_[slot].changed) visit(id_of(slot));
     });
   }
   /// Like `bodies_touching`, for walls.
@@ -143,8 +146,11 @@ class Arena {
   struct Slot {
     Body body;
     std::vector<Shape> hitboxes;  ///< in the world
-    Bounds bounds;
     std::uint64_t order = 0;
+  };
+  /// What queries and upkeep read of a slot, within one cache line.
+  struct alignas(64) Mark {
+    Bounds bounds;
     std::uint32_t generation = 0;
     bool alive = false;
     bool indexed = false;  ///< has an entry in the tree
@@ -158,8 +164,8 @@ class Arena {
   template <class IdType>
   using Names = std::unordered_map<std::string, IdType, TextHash, std::equal_to<>>;
 
-  BodyId id_of(std::uint32_t slot) const { return {slot, slots_[slot].generation}; }
-  void place(Slot& slot);
+  BodyId id_of(std::uint32_t slot) const { return {slot, marks_[slot].generation}; }
+  void place(std::uint32_t index);
   void mark_changed(std::uint32_t slot);
 
   std::vector<std::string> factions_;
@@ -172,6 +178,7 @@ class Arena {
   Vec3 gravity_{0, 0, -9.81};
   std::optional<double> ground_;
   std::vector<Slot> slots_;
+  std::vector<Mark> marks_;  ///< of each slot
   std::vector<std::uint32_t> free_slots_;
   std::vector<Wall> walls_;
   Names<FactionId> faction_names_;
@@ -179,7 +186,7 @@ class Arena {
   Names<BuildId> build_names_;
   Names<BodyId> body_names_;
   Names<WallId> wall_names_;
-  std::uint64_t next_order_ = 0;
+  std::uint64_t next_order_ = 0, placements_ = 0;
   std::size_t alive_ = 0;
 
   Tree body_tree_, wall_tree_;

@@ -141,6 +141,7 @@ struct Surroundings {
   const Motions& motions;
   const Standing& stands;
   std::optional<Bounds> bounds;
+  double from = 0;  ///< nothing before this time is asked any more
 };
 
 Flyer flyer_of(const ShotDelivery& shot);

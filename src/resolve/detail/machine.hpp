@@ -25,6 +25,13 @@ bool take(std::string_view& in, Plain& value) {
   return true;
 }
 
+/// Asks the memory for all of an object that is read soon.
+template <class Object>
+void prefetch(const Object& object) {
+  const auto* bytes = reinterpret_cast<const char*>(&object);
+  for (std::size_t at = 0; at < sizeof object; at += 64) __builtin_prefetch(bytes + at);
+}
+
 /// What became of one shot, for those who want to know.
 struct Flown {
   std::uint32_t launch = 0, stage = 0, number = 0, cause = 0;
@@ -67,7 +74,14 @@ class Machine {
   Standing& standing() { return stands_; }
   const Standing& standing() const { return stands_; }
   void keep_ways(bool keep) { keep_ways_ = keep; }
-  void set_bounds(const std::optional<Bounds>& bounds) { bounds_ = bounds; }
+  void set_bounds(const std::optional<Bounds>& bounds) {
+    bounds_ = bounds;
+    look_anew();
+  }
+  /// What was seen ahead does not hold any more: something has been put elsewhere, not by the ways of a tick.
+  void look_anew();
+  /// How often it has itself put a body of the arena elsewhere, or back.
+  std::uint64_t posed() const { return posed_; }
 
   /// Puts the launch into the table. Its attack sets off with `set_off`.
   std::uint32_t add(std::shared_ptr<const Plan> plan, const Launch& launch, std::uint32_t number);
@@ -124,22 +138,42 @@ class Machine {
   /// What a first look at a flight needs, in a list of its own: most flights meet nothing in a tick, and then
   /// nothing else of them is fetched, or written. Their course stays at an earlier time and is brought up to
   /// date when something comes near.
-  struct Glance {
-    bool alive = false;
+  struct alignas(64) Glance {
     double quiet_until = 0;  ///< nothing but a contact can come before; 0: no first look at this one
     double time = 0;
-    Vec3 at, velocity;
+    Vec3 at, velocity, acceleration;
     double reach = 0;  ///< of its shape
+    BodyId passed;     ///< is no concern of it any more
+    int ticks = 4;     ///< that the next look covers
+
+    Vec3 place(double t) const {
+      const double s = t - time;
+      return at + (velocity + acceleration * (0.5 * s)) * s;
+    }
   };
 
+  /// What the last look at a flight has seen: nothing in its way before a time, while bodies have gone no
+  /// farther than this, on the scale of `drift_`. Of one that is over: for ever.
+  struct Clear {
+    double until = 0, drift = 0;
+  };
+  static constexpr Clear kOver{std::numeric_limits<double>::infinity(),
+                               std::numeric_limits<double>::infinity()};
+
   const Attack& attack_of(const Flight& f) const { return launches_[f.launch].plan->attack(f.stage); }
-  Surroundings around() const { return {arena_, motions_, stands_, bounds_}; }
+  Surroundings around() const { return {arena_, motions_, stands_, bounds_, from_}; }
   void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place, const Vec3& direction,
              BodyId target, const Vec3& aim, std::uint32_t cause, Listener& listener);
   Flight& new_flight();
   void propose(std::uint32_t slot, Listener& listener);
+  void ask(std::uint32_t slot, Listener& listener);
   Glance glance_at(const Flight& flight) const;
-  bool is_quiet(const Glance& glance, double from, double to) const;
+  /// Those who want every way, and shots that may meet shots, need more than a look.
+  bool looks() const { return !keep_ways_ && !watches_shots_; }
+  bool may_look(const Glance& glance) const { return looks() && until_ < glance.quiet_until; }
+  bool is_clear(const Clear& clear) const { return until_ <= clear.until && drift_ <= clear.drift; }
+  void look();
+  bool is_quiet(std::uint32_t slot);
   void decide(std::uint32_t slot, Listener& listener);
   void strike(Flight& flight, const Event& event, Listener& listener);
   bool rebound(std::uint32_t slot, const Vec3& normal, const std::string& material, const Blocker& by,
@@ -174,6 +208,8 @@ class Machine {
   std::vector<std::uint32_t> free_launches_, waiting_;
   std::vector<Flight> flights_;
   std::vector<Glance> glances_;          ///< at each flight
+  std::vector<Clear> clear_;             ///< of each flight
+  std::vector<std::uint32_t> due_;       ///< flights that are not clear in this window
   std::vector<Event> events_;            ///< of each flight
   std::vector<std::uint32_t> versions_;  ///< of each flight: which of its events in the queue is meant
   std::vector<std::vector<Piece>> ways_;
@@ -182,7 +218,9 @@ class Machine {
   std::vector<Next> queue_;
   std::vector<std::uint32_t> downed_;  ///< launches that have lost shots so since the last event
   std::size_t alive_ = 0;
-  double until_ = 0;
+  double from_ = 0, until_ = 0;  ///< the window that is being decided
+  double drift_ = 0;             ///< how far a body can have gone in all windows so far
+  std::uint64_t posed_ = 0;
   bool keep_ways_ = false;
   bool watches_shots_ = false;  ///< some attack's shots can be shot down
 };

@@ -45,15 +45,30 @@ class Motions {
     }
     if (slow_way_ > 0) arena_->bodies_touching(box.grown(slow_way_), visit);
   }
-  /// Whether a body of the tick surely keeps this far from a way in it; false when that is not known.
-  bool stays_clear(BodyId body, const Segment& way, double distance) const {
-    if (!arena_->body(body).track.empty() || std::find(fast_.begin(), fast_.end(), body) != fast_.end())
-      return false;
-    // From where the arena has it at the end of the tick it was never farther off than the slow ones go.
-    for (const Shape& s : arena_->hitboxes(body)) {
-      if (dardo::distance(s, way) <= distance + slow_way_) return false;
-    }
-    return true;
+  /// How far a body goes at most in the tick when it is looked for near its place at the tick's end: all but
+  /// those with a track and `fast` ones.
+  double slow_way() const { return slow_way_; }
+  bool is_slow(BodyId body) const {
+    if (all_slow()) return true;
+    return arena_->body(body).track.empty() && std::find(fast_.begin(), fast_.end(), body) == fast_.end();
+  }
+  bool all_slow() const { return fast_.empty() && arena_->tracked().empty(); }
+  /// How far a slow body, where it is at the end of the tick, is from a way.
+  double distance_at_end(BodyId body, const Segment& way) const {
+    double least = std::numeric_limits<double>::infinity();
+    for (const Shape& s : arena_->hitboxes(body)) least = std::min(least, dardo::distance(s, way));
+    return least;
+  }
+  /// How near a slow body is to what goes this way from one time of the tick to its end, both steadily: never
+  /// more than that.
+  double approach(BodyId body, const Segment& way, double from) const {
+    const Leg l = leg(body, from);
+    if (l.still()) return distance_at_end(body, way);
+    const double left = end_ - from;
+    // Seen from where the body ends up. One that turns swings its hitboxes about its origin.
+    const double swing =
+        l.turn_rate * left * (arena_->reach_around_center(body) + length(arena_->center_in_frame(body)));
+    return distance_at_end(body, {way.from + l.velocity * left, way.to}) - swing;
   }
   /// Bodies whose hitboxes may touch `box` between two times; some others, too. A body may come twice.
   template <class Visit>
@@ -64,8 +79,9 @@ class Motions {
     for (const BodyId b : fast_) {
       if (arena_->has(b) && overlaps(way_bounds(b, from, to), box)) visit(b);
     }
+    const bool none_tracked = arena_->tracked().empty();
     arena_->bodies_touching(box.grown(slow_way_), [&](BodyId b) {
-      if (arena_->body(b).track.empty()) visit(b);
+      if (none_tracked || arena_->body(b).track.empty()) visit(b);
     });
   }
 
