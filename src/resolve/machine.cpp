@@ -233,6 +233,7 @@ void Machine::advance(double until, Listener& listener) {
     std::pop_heap(queue_.begin(), queue_.end());
     const Next next = queue_.back();
     queue_.pop_back();
+    if (!queue_.empty()) prefetch(flights_[queue_.front().slot]), prefetch(events_[queue_.front().slot]);
     if (!flights_[next.slot].alive || versions_[next.slot] != next.version) continue;
     if (next.victim != kNobody &&
         (!flights_[next.victim].alive || versions_[next.victim] != next.victim_version))
