@@ -60,13 +60,22 @@ void print_outcome(const Outcome& out, const Arena& arena) {
 void print_why(const Outcome& out, const Verdict& v, const Arena& arena) {
   fmt::print("{}  {} by {}: {} {}\n", toned(out.launch, Tone::strong), out.attack, arena.body(out.by).id,
              arena.body(v.body).id, v.struck ? toned("struck", Tone::good) : "not struck");
-  Table gates({Tone::plain, Tone::plain, Tone::quiet});
-  for (const Reading& r : v.gates) {
-    const bool pass = r.reason == Reason::none;
-    const bool decides = !pass && r.gate == v.deciding.gate;
-    gates.add({std::string(name(r.gate)), pass ? "pass" : decides ? "STOP" : "stop", explain(r, arena)});
+  const auto same = [](const Reading& a, const Reading& b) {
+    return a.stage == b.stage && a.since_s == b.since_s;
+  };
+  for (std::size_t i = 0; i < v.gates.size();) {
+    const Reading& first = v.gates[i];
+    if (first.stage > 0) fmt::print("  what follows ({}), from {:.3f} s:\n", first.stage, first.since_s);
+    Table gates({Tone::plain, Tone::plain, Tone::quiet});
+    // Each attack's gates begin with the first one again.
+    do {
+      const Reading& r = v.gates[i];
+      const bool pass = r.reason == Reason::none;
+      const bool decides = !pass && r.gate == v.deciding.gate && same(r, v.deciding);
+      gates.add({std::string(name(r.gate)), pass ? "pass" : decides ? "STOP" : "stop", explain(r, arena)});
+    } while (++i < v.gates.size() && v.gates[i].gate != first.gate);
+    gates.print("  ");
   }
-  gates.print("  ");
 }
 
 std::string quoted_list(const std::vector<std::string>& names) {

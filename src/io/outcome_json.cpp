@@ -36,6 +36,7 @@ void put_reading(Json& out, const Reading& r, const Arena& arena) {
   }
   if (r.gate == Gate::relation || r.relation == Relation::self) out["relation"] = name(r.relation);
   if (!r.tag.empty()) out["tag"] = r.tag;
+  if (r.stage > 0) out["stage"] = r.stage, out["since"] = r.since_s;
 }
 
 Json verdict(const Verdict& v, const Arena& arena) {
@@ -212,6 +213,8 @@ class OutcomeReader {
     }
     if (f.has("relation")) r.relation = word(f, "relation", Relation::self);
     if (f.has("tag")) r.tag = text(f, "tag");
+    if (f.has("stage"))
+      r.stage = static_cast<std::uint32_t>(number(f, "stage")), r.since_s = number(f, "since");
     return r;
   }
 
@@ -285,16 +288,16 @@ class OutcomeReader {
   Verdict read_verdict(const Place& place) {
     const Fields f(reader_, place,
                    {"body", "struck", "reason", "gate", "measured", "limit", "margin", "by", "at", "relation",
-                    "tag", "text", "gates"});
+                    "tag", "stage", "since", "text", "gates"});
     Verdict v;
     if (const auto p = f.need("body", "a body's id")) v.body = body(*p);
     if (const auto p = f.need("struck", "true or false")) v.struck = reader_.boolean(*p).value_or(false);
     v.deciding = read_reading(f);
     if (!f.has("gates")) return v;
     for (const Place& item : list(f, "gates")) {
-      v.gates.push_back(read_reading(
-          Fields(reader_, item,
-                 {"gate", "reason", "measured", "limit", "margin", "by", "at", "relation", "tag", "text"})));
+      v.gates.push_back(read_reading(Fields(reader_, item,
+                                            {"gate", "reason", "measured", "limit", "margin", "by", "at",
+                                             "relation", "tag", "stage", "since", "text"})));
     }
     return v;
   }

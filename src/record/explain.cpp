@@ -122,13 +122,9 @@ std::string explain(const Reading& r, const Arena& arena) {
   return {};
 }
 
-std::string explain(const Verdict& verdict, const Arena& arena) {
-  return verdict.struck ? "struck" : explain(verdict.deciding, arena);
-}
+namespace {
 
-std::string explain_briefly(const Verdict& verdict, const Arena& arena) {
-  const Reading& r = verdict.deciding;
-  if (verdict.struck) return "struck";
+std::string briefly(const Reading& r, const Arena& arena) {
   switch (r.reason) {
     case Reason::none: return {};
     case Reason::fallen: return "fallen";
@@ -147,6 +143,21 @@ std::string explain_briefly(const Verdict& verdict, const Arena& arena) {
     case Reason::cap: return "cap spent";
   }
   return {};
+}
+
+}  // namespace
+
+std::string explain(const Verdict& verdict, const Arena& arena) {
+  if (verdict.struck) return "struck";
+  const std::uint32_t stage = verdict.deciding.stage;
+  std::string out = explain(verdict.deciding, arena);
+  if (stage > 0) out = "what follows" + (stage > 1 ? " (" + std::to_string(stage) + ")" : "") + ": " + out;
+  return out;
+}
+
+std::string explain_briefly(const Verdict& verdict, const Arena& arena) {
+  if (verdict.struck) return "struck";
+  return (verdict.deciding.stage > 0 ? "then: " : "") + briefly(verdict.deciding, arena);
 }
 
 std::string explain_end(const Outcome& outcome, const Arena& arena) {

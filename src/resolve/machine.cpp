@@ -7,6 +7,7 @@
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/aimed.hpp"
 #include "resolve/detail/chance.hpp"
+#include "resolve/detail/judge.hpp"
 
 namespace dardo::detail {
 namespace {
@@ -573,6 +574,11 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
     const auto carry_out = [&](auto run) {
       run.strike(out);
       if (keep_ways_) run.draw(out);
+      if (wanted_ == Detail::strikes) return;
+      for (const BodyId body : posed->bodies()) {
+        out.verdicts.push_back(judge(attempt, run, out, body, wanted_));
+        mark_stage(out.verdicts.back(), stage, time);
+      }
     };
     if (std::holds_alternative<RayDelivery>(attack.delivery)) {
       carry_out(RayRun(attempt, out));
@@ -582,7 +588,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
   }
   for (const auto& [body, home] : moved) movable_->move(body, home);
   if (watches_shots_) instant_downs(launch, stage, time, cause, out, listener);
-  if (keep_ways_) listener.on_instant(out);
+  if (keep_ways_) listener.on_instant(launch, out);
   for (Strike& s : out.strikes) {
     s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause;
     const std::uint32_t number = tell(s, launches_[launch], listener);

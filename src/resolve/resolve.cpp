@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "resolve/detail/aim_point.hpp"
+#include "resolve/detail/judge.hpp"
 #include "resolve/detail/shot.hpp"
 
 namespace dardo {
@@ -105,48 +106,22 @@ void check_aiming(Problems& out, const Attack& attack, const Launch& launch) {
   }
 }
 
+/// A verdict for every body.
 template <class Run>
-Verdict judge(const Attempt& attempt, const Run& run, const Outcome& outcome, BodyId body, bool struck,
-              Detail wanted) {
-  Verdict v{.body = body, .struck = struck, .deciding = {}, .gates = {}};
-  if (struck && wanted != Detail::full) {
-    v.deciding = run.reach(body);
-    return v;
-  }
-  bool decided = false;
-  const auto note = [&](Reading r) {
-    if (!decided && r.reason != Reason::none) v.deciding = r, decided = true;
-    if (wanted == Detail::full) v.gates.push_back(std::move(r));
-    return !decided || wanted == Detail::full;
-  };
-  // In the order of the gates; without full detail nothing is asked after the first that stops it.
-  (void)(note(stands(attempt, body)) && note(not_self(attempt, body)) && note(related(attempt, body)) &&
-         note(tagged(attempt, body)) && note(run.reach(body)) && note(run.sight(body)) &&
-         note({.gate = Gate::memory}) && note(run.cap(body, outcome)));
-  if (struck) v.deciding = run.reach(body);
-  assert((struck != decided || !attempt.attack.then.empty() || !outcome.downed.empty()) &&
-         "the strikes and the gates must agree");
-  return v;
-}
-
-/// A verdict for every body. Whoever was struck by what followed counts as struck, whatever kept the attack
-/// itself from it.
-template <class Run>
-void judge_all(const Attempt& attempt, const Run& run, Detail wanted, Outcome& outcome) {
-  std::vector<BodyId> struck;
-  for (const Strike& s : outcome.strikes) struck.push_back(s.body);
-  std::sort(struck.begin(), struck.end());
-  for (const BodyId body : attempt.arena.bodies()) {
-    const bool hit = std::binary_search(struck.begin(), struck.end(), body);
-    Verdict v = judge(attempt, run, outcome, body, hit, wanted);
-    if (hit) v.deciding.reason = Reason::none;
-    if (!hit && v.deciding.reason == Reason::none && !outcome.downed.empty()) {
+void judge_all(const Attempt& attempt, const Run& run, const WholeRun* whole, Detail wanted,
+               Outcome& outcome) {
+  const std::vector<BodyId> bodies = attempt.arena.bodies();
+  for (std::size_t i = 0; i < bodies.size(); ++i) {
+    Verdict v = judge(attempt, run, outcome, bodies[i], wanted);
+    if (!v.struck && v.deciding.reason == Reason::none && !outcome.downed.empty()) {
       // A ray that has ended in a shot: nothing else keeps it from that body.
-      const double way = run.reach(body).measured.value_or(0), end = length(outcome.end - outcome.origin);
+      const double way = run.reach(bodies[i]).measured.value_or(0),
+                   end = length(outcome.end - outcome.origin);
       v.deciding = {.gate = Gate::sight, .reason = Reason::shielded, .measured = way, .limit = end};
       v.deciding.margin = std::fabs(way - end);
       v.deciding.by.body = outcome.downed.back().by, v.deciding.by.shot = true, v.deciding.at = outcome.end;
     }
+    if (whole != nullptr) whole->add_what_followed(i, v);
     outcome.verdicts.push_back(std::move(v));
   }
 }
@@ -154,9 +129,10 @@ void judge_all(const Attempt& attempt, const Run& run, Detail wanted, Outcome& o
 /// The moment at which a launch begins: a machine with it, and with the others on their ways.
 class Opening {
  public:
-  Opening(const Attempt& attempt, std::span<const UnderWay> others, bool keep_ways, Outcome& outcome)
+  Opening(const Attempt& attempt, std::span<const UnderWay> others, bool keep_ways, Detail wanted,
+          Outcome& outcome)
       : machine(attempt.arena), whole(outcome) {
-    machine.keep_ways(keep_ways);
+    machine.keep_ways(keep_ways, wanted);
     plans.push_back(std::make_shared<const Plan>(attempt.attack));
     launch = machine.add(plans[0], attempt.launch, 0);
     std::vector<std::size_t> order(others.size());
@@ -188,11 +164,12 @@ void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const Un
   Run run(attempt, outcome);
   run.strike(outcome);
   if (wanted != Detail::strikes) run.draw(outcome);
+  std::optional<Opening> opening;
   if (!attempt.attack.then.empty() || !others.empty()) {
-    Opening opening(attempt, others, wanted != Detail::strikes, outcome);
-    Machine& machine = opening.machine;
-    WholeRun& whole = opening.whole;
-    const std::uint32_t launch = opening.launch;
+    opening.emplace(attempt, others, wanted != Detail::strikes, wanted, outcome);
+    Machine& machine = opening->machine;
+    WholeRun& whole = opening->whole;
+    const std::uint32_t launch = opening->launch;
     machine.instant_downs(launch, 0, 0, 0, outcome, whole);
     const std::vector<Strike> first = outcome.strikes;
     machine.launched(launch).strikes = static_cast<std::uint32_t>(first.size());
@@ -202,25 +179,30 @@ void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const Un
       machine.follow_end(launch, outcome.end, length(way) > 0 ? normalized(way) : Vec3{1, 0, 0}, whole);
     }
     machine.advance(kEver, whole);
-    if (wanted != Detail::strikes) whole.draw(opening.plans);
+    if (wanted != Detail::strikes) {
+      whole.draw(opening->plans);
+      whole.judge_shots(attempt, *opening->plans[0], machine.motions(), wanted);
+    }
   }
-  if (wanted != Detail::strikes) judge_all(attempt, run, wanted, outcome);
+  if (wanted != Detail::strikes)
+    judge_all(attempt, run, opening ? &opening->whole : nullptr, wanted, outcome);
 }
 
 void carry_out_shot(const Attempt& attempt, Detail wanted, std::span<const UnderWay> others,
                     Outcome& outcome) {
-  Opening opening(attempt, others, true, outcome);
+  Opening opening(attempt, others, true, wanted, outcome);
   Machine& machine = opening.machine;
-  const WholeRun& whole = opening.whole;
-  machine.set_off(opening.launch, 0, opening.whole);
-  machine.advance(std::numeric_limits<double>::infinity(), opening.whole);
+  WholeRun& whole = opening.whole;
+  machine.set_off(opening.launch, 0, whole);
+  machine.advance(std::numeric_limits<double>::infinity(), whole);
   const Flown& first = whole.ways().front().end;
   outcome.origin = first.course.origin;
   outcome.ended = first.ended, outcome.end = first.place, outcome.end_s = first.time,
   outcome.stopped_by = first.by;
   if (wanted == Detail::strikes) return;
   whole.draw(opening.plans);
-  judge_all(attempt, ShotJudge(attempt, machine.motions(), whole), wanted, outcome);
+  whole.judge_shots(attempt, *opening.plans[0], machine.motions(), wanted);
+  judge_all(attempt, ShotJudge(attempt, machine.motions(), whole, 0), &whole, wanted, outcome);
 }
 
 }  // namespace

@@ -4,8 +4,23 @@
 #include <cmath>
 
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/judge.hpp"
 
 namespace dardo::detail {
+
+namespace {
+
+/// Whether a verdict came nearer to a strike than another one: it is one, or came to a later gate, or was
+/// kept from it by less.
+bool nearer(const Verdict& a, const Verdict& b) {
+  constexpr double kUnknown = std::numeric_limits<double>::infinity();
+  if (a.struck != b.struck) return a.struck;
+  if (a.struck) return false;
+  if (a.deciding.gate != b.deciding.gate) return a.deciding.gate > b.deciding.gate;
+  return a.deciding.margin.value_or(kUnknown) < b.deciding.margin.value_or(kUnknown);
+}
+
+}  // namespace
 
 WholeRun::Way& WholeRun::way(std::uint32_t launch, std::uint32_t number) {
   if (launch == 0) {
@@ -33,8 +48,44 @@ void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
   w.stage = flight.stage;
   w.pieces.insert(w.pieces.end(), pieces.begin(), pieces.end());
 }
-void WholeRun::on_instant(const Outcome& outcome) {
+void WholeRun::on_instant(std::uint32_t launch, const Outcome& outcome) {
   outcome_.marks.insert(outcome_.marks.end(), outcome.marks.begin(), outcome.marks.end());
+  if (launch != 0) return;
+  for (std::size_t i = 0; i < outcome.verdicts.size(); ++i) take_verdict(i, outcome.verdicts[i]);
+}
+
+void WholeRun::judge_shots(const Attempt& attempt, const Plan& plan, const Motions& motions, Detail wanted) {
+  for (std::uint32_t stage = 1; stage < plan.size(); ++stage) {
+    const auto first =
+        std::find_if(ways_.begin(), ways_.end(), [&](const Way& w) { return w.stage == stage; });
+    if (first == ways_.end()) continue;  // it did not come to that, or is no shot
+    const Attempt later{attempt.arena, plan.attack(stage), attempt.launch, attempt.faction};
+    const ShotJudge judged(later, motions, *this, stage);
+    const std::vector<BodyId> bodies = attempt.arena.bodies();
+    for (std::size_t i = 0; i < bodies.size(); ++i) {
+      Verdict v = judge(later, judged, outcome_, bodies[i], wanted, stage);
+      mark_stage(v, stage, first->end.course.born);
+      take_verdict(i, v);
+    }
+  }
+}
+
+void WholeRun::take_verdict(std::size_t number, const Verdict& verdict) {
+  if (number >= followed_.size()) followed_.resize(number + 1);
+  std::optional<Verdict>& best = followed_[number];
+  if (!best) {
+    best = verdict;
+    return;
+  }
+  best->gates.insert(best->gates.end(), verdict.gates.begin(), verdict.gates.end());
+  if (nearer(verdict, *best)) best->struck = verdict.struck, best->deciding = verdict.deciding;
+}
+
+void WholeRun::add_what_followed(std::size_t number, Verdict& verdict) const {
+  if (number >= followed_.size() || !followed_[number]) return;
+  const Verdict& later = *followed_[number];
+  verdict.gates.insert(verdict.gates.end(), later.gates.begin(), later.gates.end());
+  if (nearer(later, verdict)) verdict.struck = later.struck, verdict.deciding = later.deciding;
 }
 
 void WholeRun::on_down(const Downed& downed) {
@@ -68,13 +119,13 @@ void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
   for (const Way& w : others_) one(w);
 }
 
-ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run)
+ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage)
     : attempt_(attempt), motions_(motions) {
   const auto& shot = std::get<ShotDelivery>(attempt.attack.delivery);
   flyer_ = flyer_of(shot);
   constexpr std::size_t kMostPieces = 4000;
   for (const WholeRun::Way& w : run.ways()) {
-    if (w.stage != 0) continue;
+    if (w.stage != stage) continue;
     Ghost g{w.pieces, w.end};
     Course c = w.end.course;
     // What ended by itself would not have gone on.
@@ -124,7 +175,8 @@ const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
             met = true;
           } else if (!best.touches && until > t) {
             const Approach near = approach_hitbox(flyer_, p, t, until, h.shape, leg, best.gap);
-            if (near.gap < best.gap) best = {false, near.gap, near.time, 0, &g};
+            if (near.gap < best.gap)
+              best = {false, near.gap, near.time, travelled + p.length(p.start, near.time), &g};
           }
           t = until > t ? until : std::nextafter(t, std::numeric_limits<double>::infinity());
         }

@@ -364,6 +364,51 @@ TEST(Shot, WhatFollowsStartsThereAndThenAndKnowsItsCause) {
   EXPECT_EQ(resolve(yard.arena, flare, {.by = yard.mara, .toward = AlongDirection{kX}}).strikes.size(), 3u);
 }
 
+TEST(Shot, AVerdictIsOfWhatCameNearestToAStrike) {
+  Yard yard;
+  yard.wall("mast", {20.2, 0, 0}, {0.4, 6, 6});  // the shot ends before it, at x = 19.8
+  Attack bomb = shot(StraightPath{.speed = 20}, 0.2);
+  Attack burst = test::blast(4);
+  burst.sight = Passage::blasts, burst.who = {Relation::foe, Relation::neutral};
+  Attack splinters = shot(StraightPath{.speed = 10});
+  delivery(splinters).volley = {.count = 2, .spread = Volley::Spread::fan, .angle = std::numbers::pi};
+  splinters.reach = {0, 30};
+  bomb.then = {{.when = Then::When::end, .attacks = {burst, splinters}}};
+  const BodyId behind = yard.raider("behind", {22, 2.5, 0}), close = yard.raider("close", {20, 5, 0}),
+               struck = yard.raider("struck", {18, 2, 0}), before = yard.raider("before", {5, 2, 0}),
+               neutral = yard.add("neutral", yard.passengers, {20, -3, 0}),
+               late = yard.raider("late", {20.03, 20, 0}), mate = yard.add("mate", yard.wardens, {19, -2, 0});
+  const Outcome out =
+      resolve(yard.arena, bomb, {.by = yard.mara, .toward = AlongDirection{kX}}, Detail::full);
+  struct Row {
+    BodyId body;
+    bool struck;
+    std::uint32_t stage;
+    Reason reason;
+    std::optional<double> margin;
+    std::string text;
+  };
+  for (const Row& row : std::vector<Row>{
+           {behind, false, 1, Reason::wall, {}, "what follows: mast stands between"},
+           {close, true, 2, Reason::none, {}, "struck"},  // a splinter goes along +y
+           {struck, true, 1, Reason::none, {}, "struck"},
+           {before, false, 0, Reason::missed, 1.3, "missed by 1.30 m"},
+           {neutral, true, 1, Reason::none, {}, "struck"},
+           {late, false, 2, Reason::shielded, {}, "what follows (2): close stands between"},
+           {mate, false, 0, Reason::relation, {}, "friend, not among those struck"},
+       }) {
+    const Verdict& v = test::verdict_of(out, row.body);
+    const std::string who = yard.arena.body(row.body).id;
+    EXPECT_EQ(v.struck, row.struck) << who;
+    EXPECT_EQ(v.deciding.stage, row.stage) << who;
+    EXPECT_EQ(v.deciding.since_s, row.stage > 0 ? out.end_s : 0) << who;
+    EXPECT_EQ(v.deciding.reason, row.reason) << who;
+    if (row.margin) EXPECT_NEAR(v.deciding.margin.value_or(-1), *row.margin, 1e-7) << who;
+    EXPECT_EQ(explain(v, yard.arena).substr(0, row.text.size()), row.text) << who;
+    EXPECT_EQ(v.gates.size(), 3 * 8u) << who << ": the gates of all three";
+  }
+}
+
 TEST(Shot, VolleysSpreadByTheSeedAlone) {
   Yard yard;
   Attack volley = shot(StraightPath{.speed = 20});

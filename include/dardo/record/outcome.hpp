@@ -54,6 +54,8 @@ struct Reading {
   Vec3 at;                       ///< where it does
   Relation relation = Relation::neutral;  ///< gate relation: what the body is to the attacker
   std::string tag;                        ///< gate tags: the word that decided
+  std::uint32_t stage = 0;  ///< whose gate: 0 the attack's itself, else that of one within it, as in a strike
+  double since_s = 0;       ///< when that one set off, seconds since the launch
 
   friend bool operator==(const Reading&, const Reading&) = default;
 };
@@ -62,8 +64,11 @@ struct Reading {
 struct Verdict {
   BodyId body;
   bool struck = false;
-  Reading deciding;            ///< of the gate that stopped it; its reason is `none` when struck
-  std::vector<Reading> gates;  ///< every gate in order, with Detail::full only
+  /// Of the gate that stopped it; its reason is `none` when struck. Where attacks followed from this one: of
+  /// that which came nearest to striking the body, by the gate that it came to, then by the margin.
+  Reading deciding;
+  /// Every gate in order, with Detail::full only: the attack's, then of each that followed.
+  std::vector<Reading> gates;
 
   friend bool operator==(const Verdict&, const Verdict&) = default;
 };

@@ -53,8 +53,8 @@ class Listener {
   virtual void on_down(const Downed&) {}
   /// A stretch that a shot has flown, with no contact but perhaps at its end.
   virtual void on_way(const Flight&, const std::vector<Piece>&) {}
-  /// An instant of an area or a ray that follows from something, with its marks.
-  virtual void on_instant(const Outcome&) {}
+  /// An instant of an area or a ray that follows from something, with its marks, and verdicts if wanted.
+  virtual void on_instant(std::uint32_t, const Outcome&) {}
 
  protected:
   ~Listener() = default;
@@ -73,7 +73,8 @@ class Machine {
   Motions& motions() { return motions_; }
   Standing& standing() { return stands_; }
   const Standing& standing() const { return stands_; }
-  void keep_ways(bool keep) { keep_ways_ = keep; }
+  /// Whether the listener hears of every way; and of what verdicts.
+  void keep_ways(bool keep, Detail wanted) { keep_ways_ = keep, wanted_ = wanted; }
   void set_bounds(const std::optional<Bounds>& bounds) {
     bounds_ = bounds;
     look_anew();
@@ -222,6 +223,7 @@ class Machine {
   double drift_ = 0;             ///< how far a body can have gone in all windows so far
   std::uint64_t posed_ = 0;
   bool keep_ways_ = false;
+  Detail wanted_ = Detail::strikes;
   bool watches_shots_ = false;  ///< some attack's shots can be shot down
 };
 

@@ -15,7 +15,7 @@ class WholeRun final : public Listener {
   bool on_strike(const Strike& strike) override;
   void on_end(const Flown& flown) override;
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
-  void on_instant(const Outcome& outcome) override;
+  void on_instant(std::uint32_t launch, const Outcome& outcome) override;
   void on_down(const Downed& downed) override;
 
   struct Way {
@@ -27,19 +27,26 @@ class WholeRun final : public Listener {
   const std::vector<Way>& ways() const { return ways_; }
   /// `plans` by place in the machine's table.
   void draw(std::span<const std::shared_ptr<const Plan>> plans) const;
+  /// Judges the shots that followed, of all stages of the plan but the first.
+  void judge_shots(const Attempt& attempt, const Plan& plan, const Motions& motions, Detail wanted);
+  /// Adds what followed to the verdict of the body with this number among the arena's.
+  void add_what_followed(std::size_t number, Verdict& verdict) const;
 
  private:
   Way& way(std::uint32_t launch, std::uint32_t number);
+  void take_verdict(std::size_t number, const Verdict& verdict);
 
   Outcome& outcome_;
   std::vector<Way> ways_;    ///< of the launch itself, which is the first in the machine's table
   std::vector<Way> others_;  ///< of those under way
+  std::vector<std::optional<Verdict>>
+      followed_;  ///< by the number of the body: what followed, at its nearest
 };
 
-/// How the gates of geometry read for the shots that the attack itself sends off.
+/// How the gates of geometry read for the shots that one stage of the attack sends off.
 class ShotJudge {
  public:
-  ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run);
+  ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage);
   Reading reach(BodyId body) const;
   Reading sight(BodyId body) const;
   Reading cap(BodyId body, const Outcome& outcome) const;
@@ -53,7 +60,7 @@ class ShotJudge {
   /// The first contact with a body on any ghost, or else how near one gets.
   struct Meeting {
     bool touches = false;
-    double gap = 0, time = 0, travelled = 0;
+    double gap = 0, time = 0, travelled = 0;  ///< there
     const Ghost* ghost = nullptr;
   };
   const Meeting& meet(BodyId body) const;
