@@ -126,11 +126,14 @@ Relation Arena::relation(FactionId from, FactionId to) const { return relations_
 Problems Arena::move(BodyId body, const Pose& pose) {
   Problems problems = check(pose);
   if (!has(body)) problems.push_back({"", "is not in the arena", "a body that was added and not removed"});
-  if (!problems.empty()) return problems;
+  if (problems.empty()) put(body, pose);
+  return problems;
+}
+
+void Arena::put(BodyId body, const Pose& pose) {
   slots_[body.index].body.pose = pose;
   place(body.index);
   mark_changed(body.index);
-  return {};
 }
 
 bool Arena::set_fallen(BodyId body, bool fallen) {

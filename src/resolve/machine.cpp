@@ -563,7 +563,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
           std::any_of(moved.begin(), moved.end(), [&](const auto& m) { return m.first == body; });
       if (!twice && !(motions_.leg(body, time).at(time) == home)) moved.emplace_back(body, home);
     });
-    for (const auto& [body, home] : moved) movable_->move(body, motions_.leg(body, time).at(time));
+    for (const auto& [body, home] : moved) movable_->put(body, motions_.leg(body, time).at(time));
     posed_ += 2 * moved.size();
     posed = movable_;
   }
@@ -586,7 +586,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
       carry_out(AreaRun(attempt, out));
     }
   }
-  for (const auto& [body, home] : moved) movable_->move(body, home);
+  for (const auto& [body, home] : moved) movable_->put(body, home);
   if (watches_shots_) instant_downs(launch, stage, time, cause, out, listener);
   if (keep_ways_) listener.on_instant(launch, out);
   for (Strike& s : out.strikes) {

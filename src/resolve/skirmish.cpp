@@ -94,15 +94,15 @@ void Skirmish::run(double dt_s, const Sinks& sinks) {
   s.machine.set_off_waiting(start, listener);
 
   const auto placed_by_others = [&s] { return s.arena.placements() - s.machine.posed(); };
-  const bool looks_hold = placed_by_others() == s.placements;
+  bool jumps = placed_by_others() != s.placements;
   s.legs.resize(s.arena.slots());
   s.fast.clear();
   double slow_way = 0;
   for (const auto& [body, pose] : s.moves) {
     if (!s.arena.has(body) || !s.arena.body(body).track.empty()) continue;
     const Leg leg = leg_between(start, s.arena.body(body).pose, end, pose);
-    if (leg.still()) {
-      s.arena.move(body, pose);
+    if (leg.still()) {  // it stays, or the tick has no length
+      if (!(pose == leg.from)) s.arena.put(body, pose), jumps = true;
       continue;
     }
     const Vec3 center = s.arena.center_in_frame(body);
@@ -115,19 +115,19 @@ void Skirmish::run(double dt_s, const Sinks& sinks) {
       slow_way = std::max(slow_way, way);
     }
     s.legs[body.index] = leg;
-    s.arena.move(body, pose);
+    s.arena.put(body, pose);
   }
   for (const BodyId body : s.arena.tracked()) {
     const Pose pose = leg_at(s.arena.body(body).track, end).at(end);
-    if (!(pose == s.arena.body(body).pose)) s.arena.move(body, pose);
+    if (!(pose == s.arena.body(body).pose)) s.arena.put(body, pose);
   }
   s.arena.update();
   s.machine.motions().open(end, s.legs, s.fast, slow_way);
-  if (!looks_hold || !s.fast.empty()) s.machine.look_anew();
+  if (jumps || !s.fast.empty()) s.machine.look_anew();
   s.placements = placed_by_others();
   s.machine.advance(end, listener);
   for (const auto& [body, pose] : s.moves) {
-    if (body.index < s.legs.size()) s.legs[body.index] = {};
+    if (body.index < s.legs.size()) s.legs[body.index].velocity = {}, s.legs[body.index].turn_rate = 0;
   }
   s.moves.clear();
   s.machine.motions().open(end, {}, {}, 0);

@@ -49,6 +49,8 @@ class Arena {
 
   /// Problems when the body is gone or the pose is not finite; the body then stays where it was.
   Problems move(BodyId body, const Pose& pose);
+  /// The same for those who have checked: requires a body that is there and a pose that `check` passes.
+  void put(BodyId body, const Pose& pose);
   /// False when the body is gone.
   bool set_fallen(BodyId body, bool fallen);
   /// False when it was gone already. Its id may be used again.
