@@ -69,6 +69,7 @@ class ShotCheck {
     for (std::size_t i = 0; i < s.pierce.power.size(); ++i) {
       within("pierce/power/" + std::to_string(i), s.pierce.power[i], 0, 1e9, "a factor, 0 or more");
     }
+    within("pierce/power_ratio", s.pierce.power_ratio, 0, 1e9, "a factor, 0 or more");
     within("pierce/thickness", s.pierce.thickness, 0, kMaxCoordinate, "metres, 0 or more");
     within("pierce/speed_loss", s.pierce.speed_loss, 0, 1e9, "m/s for each metre, 0 or more");
     within("pierce/power_loss", s.pierce.power_loss, 0, 1e9, "a share for each metre, 0 or more");

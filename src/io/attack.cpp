@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace dardo::io::detail {
@@ -196,12 +197,14 @@ ShotPath AttackReader::read_path(const Place& place, const Fields& f) {
 }
 
 Pierce AttackReader::read_pierce(const Place& place) {
-  const Fields f(reader_, place, {"bodies", "power", "materials", "thickness", "speed_loss", "power_loss"});
+  const Fields f(reader_, place,
+                 {"bodies", "power", "power_ratio", "materials", "thickness", "speed_loss", "power_loss"});
   Pierce out;
   if (const auto p = f.at("bodies")) out.bodies = read_count(*p, 1);
   if (const auto p = f.at("power")) {
     for (const Place& item : reader_.items(*p)) out.power.push_back(reader_.number(item).value_or(1));
   }
+  out.power_ratio = read_number(f, "power_ratio", 1);
   if (const auto p = f.at("materials")) out.materials = reader_.names(*p);
   out.thickness = read_number(f, "thickness", 0);
   out.speed_loss = read_number(f, "speed_loss", 0);
@@ -210,11 +213,23 @@ Pierce AttackReader::read_pierce(const Place& place) {
 }
 
 Ricochet AttackReader::read_ricochet(const Place& place) {
-  const Fields f(reader_, place, {"count", "restitution", "friction", "jitter", "least_speed", "materials"});
+  const Fields f(reader_, place,
+                 {"count", "speed_kept", "restitution", "friction", "jitter", "least_speed", "materials"});
   Ricochet out;
   if (const auto p = f.need("count", "how often it turns")) out.count = read_count(*p, 1);
-  out.restitution = read_number(f, "restitution", 1);
-  out.friction = read_number(f, "friction", 0);
+  if (f.has("speed_kept")) {
+    if (f.has("restitution") || f.has("friction")) {
+      reader_.problem(place.pointer, "has a speed_kept beside a restitution or a friction",
+                      "either one number for the whole speed, or these two");
+    }
+    const double kept = read_number(f, "speed_kept", 1);
+    if (!(kept >= 0 && kept <= 1))
+      reader_.problem(f.at("speed_kept")->pointer, "is not a share", "a number from 0 to 1");
+    out.restitution = kept, out.friction = std::clamp(1 - kept, 0.0, 1.0);
+  } else {
+    out.restitution = read_number(f, "restitution", 1);
+    out.friction = read_number(f, "friction", 0);
+  }
   out.jitter = radians(read_number(f, "jitter", 0));
   out.least_speed = read_number(f, "least_speed", 0);
   if (const auto p = f.at("materials")) out.materials = reader_.names(*p);

@@ -201,7 +201,7 @@ void Machine::ask(std::uint32_t slot, Listener& listener) {
   // Most have nothing before them in a window: those leave no event behind.
   const Event e = next_event(f, launches_[f.launch], around(), until_, way);
   if (e.kind == Event::Kind::none) {
-    if (keep_ways_) listener.on_way(f, *way);
+    if (keep_ways_) listener.on_way(f, ways_[slot]);
     // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
     if (may_look(glances_[slot])) return;
     flights_[slot].course = e.course;
@@ -388,8 +388,7 @@ void Machine::strike(Flight& f, const Event& event, Listener& listener) {
   s.distance = f.course.travelled;
   s.point = contact.point, s.normal = contact.normal;
   s.power = {attack.power, hitboxes[counts].factor, 1, f.through};
-  if (!shot.pierce.power.empty())
-    s.power.order = shot.pierce.power[std::min<std::size_t>(f.strikes, shot.pierce.power.size() - 1)];
+  s.power.order = shot.pierce.power_of(f.strikes);
   s.stage = f.stage, s.cause = f.cause;
   ++f.strikes;
   const auto known =

@@ -96,7 +96,7 @@ void RayRun::strike(Outcome& outcome) {
         outcome.warnings.push_back("what is seen of it arrives " + seconds(strike.seen_s) +
                                    " after the strike, more than " + seconds(delivery.most_delay_s));
       }
-      outcome.strikes.push_back(std::move(strike));
+      outcome.strikes.push_back(strike);
     }
     stop_ = travel;
     stopper_ = {.wall = {}, .body = nearest};

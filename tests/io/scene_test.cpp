@@ -39,6 +39,23 @@ TEST(Scene, HarbourIsReadWhole) {
       << "sizes in files are whole extents";
 }
 
+TEST(Scene, OneShareOfTheSpeedIsBothOfARicochet) {
+  const std::string text = R"({
+  "dardo": 1, "factions": { "wardens": {} },
+  "builds": { "deckhand": { "hitboxes": [ { "zone": "trunk", "ball": { "at": [0, 0, 1], "radius": 0.4 } } ] } },
+  "bodies": [ { "id": "mara", "build": "deckhand", "faction": "wardens", "at": [0, 0, 0] } ],
+  "attacks": { "stone": { "reach": [0, 40], "shot": { "straight": { "speed": 16 }, "pierce": { "power_ratio": 0.5 },
+                                                     "ricochet": { "count": 4, "speed_kept": 0.75 } } } },
+  "launches": [ { "id": "a", "by": "mara", "attack": "stone" } ]
+})";
+  const auto scene = parse_scene(text, "x.json");
+  ASSERT_TRUE(scene) << problems_of(text);
+  const auto& shot = std::get<ShotDelivery>(scene->launches[0].attack.delivery);
+  EXPECT_EQ(shot.ricochet.restitution, 0.75);
+  EXPECT_EQ(shot.ricochet.friction, 0.25);
+  EXPECT_EQ(shot.pierce.power_ratio, 0.5);
+}
+
 TEST(Scene, AllProblemsInOnePassEachWithItsLine) {
   const std::string text = R"({
   "dardo": 1,

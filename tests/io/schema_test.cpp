@@ -49,7 +49,8 @@ TEST(Schema, AcceptsEveryShotThatTheReaderAccepts) {
        R"({"lob": {"flight_time": 2, "follows": true}, "radius": 0.2, "life": 5})",
        R"({"lob": {"apex": 3}, "pierce": {"bodies": 2, "power": [1, 0.5], "materials": ["glass"], "thickness": 0.3, "speed_loss": 2, "power_loss": 0.1},
             "ricochet": {"count": 3, "restitution": 0.5, "friction": 0.1, "jitter": 5, "least_speed": 1, "materials": ["timber"]},
-            "volley": {"count": 3, "gap": 0.1, "spread": "ring", "angle": 10, "speed_variation": 0.1}})"}) {
+            "volley": {"count": 3, "gap": 0.1, "spread": "ring", "angle": 10, "speed_variation": 0.1}})",
+       R"({"straight": {"speed": 30}, "pierce": {"bodies": 9, "power_ratio": 0.7}, "ricochet": {"count": 3, "speed_kept": 0.7}})"}) {
     SCOPED_TRACE(shot);
     Json scene = harbour();
     scene["attacks"]["flare"]["shot"] = Json::parse(shot);
@@ -159,6 +160,9 @@ TEST(Schema, RefusesWhatTheReaderRefuses) {
       {"/attacks/whale-harpoon/cap", "2"},
       {"/attacks/skipping-stone/shot/ricochet/count", "0.5"},
       {"/attacks/skipping-stone/shot/ricochet/friction", "1.5"},
+      {"/attacks/skipping-stone/shot/ricochet", R"({"count": 2, "speed_kept": 0.5, "friction": 0.5})"},
+      {"/attacks/skipping-stone/shot/ricochet", R"({"count": 2, "speed_kept": 1.5})"},
+      {"/attacks/whale-harpoon/shot/pierce/power_ratio", "-0.5"},
       {"/attacks/thrown-oar/shot/curve/returns", "1"},
       {"/attacks/signal-rocket/shot/guided/turn_rate", "0"},
       {"/attacks/signal-rocket/shot/guided/lost", "\"wait\""},

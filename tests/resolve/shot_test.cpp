@@ -1,5 +1,6 @@
 #include <gtest/gtest.h>
 
+#include <array>
 #include <cmath>
 #include <numbers>
 
@@ -131,6 +132,16 @@ TEST(Shot, PierceCountsBodiesAndTakesPowerInOrder) {
   EXPECT_EQ(out.strikes[1].power.arriving(), 5);
   EXPECT_EQ(out.strikes[2].power.arriving(), 5);
   EXPECT_EQ(out.ended, Ended::strike);
+  struct Row {
+    std::vector<double> list;
+    double ratio;
+    std::array<double, 4> factors;
+  };
+  for (const Row& row : {Row{{}, 0.5, {1, 0.5, 0.25, 0.125}}, Row{{0.8, 0.6}, 0.5, {0.8, 0.6, 0.3, 0.15}},
+                         Row{{0.8}, 1, {0.8, 0.8, 0.8, 0.8}}, Row{{}, 0, {1, 0, 0, 0}}}) {
+    const Pierce pierce{.bodies = 4, .power = row.list, .power_ratio = row.ratio};
+    for (std::uint32_t i = 0; i < 4; ++i) EXPECT_DOUBLE_EQ(pierce.power_of(i), row.factors[i]) << i;
+  }
   const BodyId last = *yard.arena.find_body("raider-4");
   EXPECT_EQ(test::verdict_of(out, last).deciding.reason, Reason::shielded);
 }

@@ -1,4 +1,5 @@
 #pragma once
+#include <cmath>
 #include <cstdint>
 #include <limits>
 #include <optional>
@@ -68,12 +69,21 @@ using ShotPath = std::variant<StraightPath, FallingPath, CurvePath, GuidedPath, 
 
 /// What a shot goes through.
 struct Pierce {
-  std::uint32_t bodies = 1;            ///< how many it strikes at most, the last included
-  std::vector<double> power;           ///< factor for the first, second, ... body; the last one repeats
+  std::uint32_t bodies = 1;   ///< how many it strikes at most, the last included
+  std::vector<double> power;  ///< factor for the first, second, ... body; 1 for the first without it
+  double power_ratio = 1;     ///< after the list each body gets this share of what the one before got
   std::vector<std::string> materials;  ///< walls of these, up to `thickness` of way through them
   double thickness = 0;                ///< metres
   double speed_loss = 0;               ///< m/s for each metre of wall
   double power_loss = 0;               ///< share of the power for each metre of wall
+
+  /// The factor for the body with this number in the order of strikes, from 0.
+  double power_of(std::uint32_t order) const {
+    if (order < power.size()) return power[order];
+    const auto listed = static_cast<std::uint32_t>(power.size());
+    return listed > 0 ? power.back() * std::pow(power_ratio, order - listed + 1)
+                      : std::pow(power_ratio, order);
+  }
 
   friend bool operator==(const Pierce&, const Pierce&) = default;
 };
