@@ -64,7 +64,7 @@ void Machine::release_if_over(std::uint32_t launch) {
 
 void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
   const Launch& l = launches_[launch].launch;
-  until_ = time;
+  from_ = until_ = time;
   const Vec3 muzzle = muzzle_point(arena_, l);
   Vec3 direction = aim_direction(arena_, l, muzzle);
   BodyId target;
@@ -216,7 +216,7 @@ void Machine::ask(std::uint32_t slot, Listener& listener) {
 }
 
 void Machine::advance(double until, Listener& listener) {
-  from_ = until_;
+  from_ = std::min(until_, until);
   until_ = until;
   drift_ += motions_.slow_way();
   queue_.clear();

@@ -49,6 +49,26 @@ TEST(ShotDown, HeadOnWhenTheGapIsClosed) {
   EXPECT_EQ(explain_end(out, duel.yard.arena), "ended in a shot of raider after 0.49 s");
 }
 
+TEST(ShotDown, OneUnderWayIsWhereItHasCome) {
+  for (const bool falls : {false, true}) {
+    for (const double since : {0.25, 1.0}) {
+      SCOPED_TRACE(std::to_string(since) + (falls ? " falling" : " straight"));
+      Duel duel;
+      duel.theirs.since_s = since;
+      if (falls) duel.theirs.attack = shot(FallingPath{.speed = 10}, 0.05, 0.3);
+      // From below it, straight up, when it comes by.
+      const Vec3 there = falls ? Vec3{20 - 10 * (since + 0.4), 0, -9.81 / 2 * (since + 0.4) * (since + 0.4)}
+                               : Vec3{20 - 10 * (since + 0.4), 0, 0};
+      const BodyId odo = duel.yard.add("odo", duel.yard.wardens, there - Vec3{0, 0, 8});
+      duel.mine = {.by = odo, .toward = AlongDirection{{0, 0, 1}}};
+      const Outcome out = duel.run(shot(StraightPath{.speed = 20}, 0.3, 0));
+      ASSERT_EQ(out.downed.size(), 1u);
+      EXPECT_NEAR(out.downed[0].time_s, 0.4, 0.04);
+      EXPECT_LT(length(out.downed[0].point - there), 0.8);
+    }
+  }
+}
+
 TEST(ShotDown, ThoseThatPierceGoOnAndThoseWithoutAHullPass) {
   Duel duel;
   Attack through = shot(StraightPath{.speed = 30}, 0.1, 0);
