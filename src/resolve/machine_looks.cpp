@@ -7,8 +7,8 @@
 namespace dardo::detail {
 namespace {
 
-/// So many ticks a look sees ahead at most: beyond, its query costs what it saves.
 constexpr double kEver = std::numeric_limits<double>::infinity();
+/// So many ticks a look sees ahead at most: beyond, its query costs what it saves.
 constexpr int kMostTicks = 8;
 
 /// A way from a place, told by one over its extent along each axis.
