@@ -177,7 +177,7 @@ void Arena::update() {
     }
     if (many) {
       body_tree_.refit([&](std::uint32_t i) { return marks_[i].bounds; },
-                       [&](std::uint32_t i) { __builtin_prefetch(&marks_[i]); });
+                       [&](std::uint32_t i) { prefetch(marks_[i]); });
     }
     for (const std::uint32_t i : changed_) {
       if (!arrives(i)) continue;

@@ -11,6 +11,7 @@
 #include "dardo/geometry/ball.hpp"
 #include "dardo/geometry/bounds.hpp"
 #include "dardo/geometry/ray.hpp"
+#include "dardo/prefetch.hpp"
 
 namespace dardo {
 
@@ -50,8 +51,8 @@ class Tree {
   /// Takes a new box for every entry, `bounds_of(item)` (never empty; it may be called more than once for an
   /// item), and renews what has lost most, about a fiftieth of the tree.
   ///
-  /// `ahead(item)` is called a little before an item's box is asked for, so that memory can be fetched: worth
-  /// a fifth of the time when the items do not fit into the caches.
+  /// `ahead(item)` is called a little before an item's box is asked for, so that memory can be fetched
+  /// (`prefetch`): worth a fifth of the time when the items do not fit into the caches.
   template <class BoundsOf>
   void refit(BoundsOf&& bounds_of) {
     refit(bounds_of, [](std::uint32_t) {});
@@ -75,10 +76,7 @@ class Tree {
       fetch_items(below(last), last);
       for (std::uint32_t end = last; end > section->first;) {
         const std::uint32_t first = below(end), second = below(first), third = below(second);
-        for (std::uint32_t n = third; n < second; ++n) {
-          for (std::size_t line = 0; line < sizeof(Node) / 64; ++line)
-            __builtin_prefetch(reinterpret_cast<const char*>(&nodes_[n]) + 64 * line, 1);
-        }
+        for (std::uint32_t n = third; n < second; ++n) prefetch(nodes_[n]);
         fetch_items(second, first);
         for (; end > first; --end) {
           bool items = false;

@@ -6,6 +6,7 @@
 #include <type_traits>
 #include <vector>
 
+#include "dardo/prefetch.hpp"
 #include "resolve/detail/flight.hpp"
 
 namespace dardo::detail {
@@ -23,13 +24,6 @@ bool take(std::string_view& in, Plain& value) {
   std::memcpy(&value, in.data(), sizeof value);
   in.remove_prefix(sizeof value);
   return true;
-}
-
-/// Asks the memory for all of an object that is read soon.
-template <class Object>
-void prefetch(const Object& object) {
-  const auto* bytes = reinterpret_cast<const char*>(&object);
-  for (std::size_t at = 0; at < sizeof object; at += 64) __builtin_prefetch(bytes + at);
 }
 
 /// What became of one shot, for those who want to know.
