@@ -23,9 +23,9 @@ class Fray {
   Fray(std::uint64_t seed, bool long_way)
       : random_(seed),
         tick_(random_.chance(0.5) ? 1.0 / 60 : 0.1),
-        walks_(random_.chance(0.3) ? 0 : random_.range(0, 0.3)),
+        walks_(random_.chance(0.3) ? 0 : random_.range(0, random_.chance(0.3) ? 0.9 : 0.3)),
         happens_(random_.chance(0.5) ? 0.1 : 0.003),
-        turns_(random_.chance(0.5)) {
+        turns_(walks_ > 0.2 || random_.chance(0.3) ? 0 : random_.range(0, 0.4)) {
     if (random_.chance(0.3)) yard_.arena.set_ground(-3);
     for (int i = 0; i < 40; ++i) come();
     skirmish_ = std::make_unique<Skirmish>(yard_.arena);
@@ -65,7 +65,7 @@ class Fray {
     for (std::size_t k = 0; k < bodies_.size(); ++k) {
       Pose pose = yard_.arena.body(bodies_[k]).pose;
       pose.at = pose.at + headings_[k] * pace;
-      if (turns_) pose.turn = Rotation::about_z(random_.range(-0.1, 0.1)) * pose.turn;
+      if (turns_ > 0) pose.turn = Rotation::about_z(turns_) * pose.turn;
       (void)skirmish_->move(bodies_[k], pose);
       if (length(pose.at) > 9) headings_[k] = pose.at * (-walks_ / length(pose.at));
     }
@@ -105,8 +105,7 @@ class Fray {
   }
 
   test::Random random_;
-  double tick_, walks_, happens_;
-  bool turns_;
+  double tick_, walks_, happens_, turns_;
   test::Yard yard_;
   BuildId crab_ =
       *yard_.arena.add_build({.name = "crab",
