@@ -23,8 +23,8 @@ using SegmentCursor = TreeKernels::SegmentCursor;
 using BoxCursor = TreeKernels::BoxCursor;
 using BallCursor = TreeKernels::BallCursor;
 constexpr std::size_t kWidth = TreeKernels::kWidth;
-constexpr std::uint32_t kItem = TreeKernels::kItem, kLeafNode = TreeKernels::kLeafNode,
-                        kOther = TreeKernels::kOther, kIndex = TreeKernels::kIndex;
+constexpr std::uint32_t kItem = TreeKernels::kItem, kOther = TreeKernels::kOther,
+                        kIndex = TreeKernels::kIndex;
 
 using Floats = hn::CappedTag<float, kWidth>;
 
@@ -73,138 +73,168 @@ HWY_INLINE hn::Mask<Floats> meet(const Node& node, const Line& line, float limit
   return hn::Le(enter, hn::Min(hn::Min(far(0), far(1)), hn::Min(far(2), hn::Set(d, limit))));
 }
 
-/// Pops the nearest box; when it is a node's, its lanes that the ray meets within the limit are pushed,
-/// sorted; when it is an item's, the item goes to `found`. Requires a stack that is not empty.
-///
-/// Hardly a branch in it depends on what is met: nodes with no lane, one lane, items or nodes all go the same
-/// way.
-HWY_INLINE void step(RayCursor& c, float limit, std::uint32_t& top) {
+/// Takes from the stack what the ray enters beyond the limit: once for each new limit, so that nothing need be
+/// asked when it is popped.
+HWY_INLINE std::uint32_t shorten(RayCursor& c, float limit) {
   const Floats d;
   const hn::CappedTag<std::uint32_t, kWidth> di;
-  --top;
-  const std::uint32_t child = c.stack[top];
-  if (c.enters[top] > limit) return;
-  if (child & kItem) {
-    c.found = child;
-    return;
+  std::uint32_t kept = 0;
+  for (std::uint32_t i = 0; i < c.top; i += static_cast<std::uint32_t>(hn::Lanes(d))) {
+    const auto enter = hn::LoadU(d, c.enters.data() + i);
+    const auto child = hn::LoadU(di, c.stack.data() + i);
+    const auto stays = hn::And(hn::Le(enter, hn::Set(d, limit)), hn::FirstN(d, c.top - i));
+    hn::StoreU(hn::Compress(enter, stays), d, c.enters.data() + kept);
+    hn::StoreU(hn::Compress(child, hn::RebindMask(di, stays)), di, c.stack.data() + kept);
+    kept += static_cast<std::uint32_t>(hn::CountTrue(d, stays));
   }
-  const std::uint32_t tree = child & kOther;
-  const Node& node = c.nodes[tree != 0][child & kIndex];
-  const std::uint32_t base = top;
-  for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
-    hn::Vec<Floats> enter;
-    const auto met = meet(node, c.line, limit, i, enter);
-    const auto lanes = hn::Or(hn::Load(di, node.child.data() + i), hn::Set(di, tree));
-    // Whole vectors are stored: faster than storing the met lanes alone, and there is room.
-    hn::StoreU(hn::Compress(enter, met), d, c.enters.data() + top);
-    hn::StoreU(hn::Compress(lanes, hn::RebindMask(di, met)), di, c.stack.data() + top);
-    top += static_cast<std::uint32_t>(hn::CountTrue(d, met));
-  }
-  // Two or more: the nearest on top.
-  for (std::uint32_t i = base + 1; i < top; ++i) {
-    const float e = c.enters[i];
-    const std::uint32_t l = c.stack[i];
-    std::uint32_t at = i;
-    for (; at > base && c.enters[at - 1] < e; --at)
-      c.enters[at] = c.enters[at - 1], c.stack[at] = c.stack[at - 1];
-    c.enters[at] = e, c.stack[at] = l;
-  }
+  return kept;
 }
 
-void next_ray(RayCursor& c, float limit) {
-  std::uint32_t top = c.top;
+/// Pops the nearest box until it is an item's; the lanes of a node that the ray meets within the limit are
+/// pushed, sorted.
+///
+/// Hardly a branch in it depends on what is met: nodes with no lane, one lane, items or nodes all go the same
+/// way. For one tree or two: to ask of each node whose it is would lengthen the way from one to the next.
+template <bool two>
+HWY_INLINE void go_on(RayCursor& c, float limit, std::uint32_t top) {
+  const Floats d;
+  const hn::CappedTag<std::uint32_t, kWidth> di;
   c.found = TreeKernels::kNothing;
-  while (top > 0 && c.found == TreeKernels::kNothing) step(c, limit, top);
+  while (top > 0) {
+    const std::uint32_t child = c.stack[--top];
+    if (child & kItem) {
+      c.found = child;
+      break;
+    }
+    const std::uint32_t tree = two ? child & kOther : 0;
+    const Node& node = tree != 0 ? c.nodes[1][child & kIndex] : c.nodes[0][child];
+    const std::uint32_t base = top;
+    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+      hn::Vec<Floats> enter;
+      const auto met = meet(node, c.line, limit, i, enter);
+      auto lanes = hn::Load(di, node.child.data() + i);
+      if (two) lanes = hn::Or(lanes, hn::Set(di, tree));
+      // Whole vectors are stored: faster than storing the met lanes alone, and there is room.
+      hn::StoreU(hn::Compress(enter, met), d, c.enters.data() + top);
+      hn::StoreU(hn::Compress(lanes, hn::RebindMask(di, met)), di, c.stack.data() + top);
+      top += static_cast<std::uint32_t>(hn::CountTrue(d, met));
+    }
+    // Two or more: the nearest on top.
+    for (std::uint32_t i = base + 1; i < top; ++i) {
+      const float e = c.enters[i];
+      const std::uint32_t l = c.stack[i];
+      std::uint32_t at = i;
+      for (; at > base && c.enters[at - 1] < e; --at)
+        c.enters[at] = c.enters[at - 1], c.stack[at] = c.stack[at - 1];
+      c.enters[at] = e, c.stack[at] = l;
+    }
+  }
   c.top = top;
 }
 
-void start_ray(RayCursor& c, const Ray& ray, double radius, float limit) {
-  set_line(c.line, ray.from, ray.direction, radius);
-  next_ray(c, limit);
+template <bool two>
+void next_ray(RayCursor& c, float limit) {
+  go_on<two>(c, limit, shorten(c, limit));
 }
 
-/// Goes on until there are `enough` items or all is seen; `meet_node` says which lanes count.
-template <std::size_t enough, class Cursor, class Meet>
-HWY_INLINE std::size_t next_unordered(const Node* nodes, Cursor& c, const Meet& meet_node) {
-  const hn::CappedTag<std::uint32_t, kWidth> d;
+template <bool two>
+void start_ray(RayCursor& c, const Ray& ray, double radius, float limit) {
+  set_line(c.line, ray.from, ray.direction, radius);
+  go_on<two>(c, limit, c.top);
+}
+
+/// Nodes and items alike go onto the stack: most lines end without having met an item.
+bool next_segment(const Node* nodes, SegmentCursor& c) {
+  const Floats d;
+  const hn::CappedTag<std::uint32_t, kWidth> di;
   std::uint32_t top = c.top;
-  std::size_t count = 0;
-  while (top > 0 && count < enough) {
+  c.found = TreeKernels::kNothing;
+  while (top > 0) {
     const std::uint32_t child = c.stack[--top];
     if (child & kItem) {
-      c.found[count++] = child;
+      c.found = child;
+      break;
+    }
+    const Node& node = nodes[child];
+    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+      hn::Vec<Floats> enter;
+      const auto met = hn::RebindMask(di, meet(node, c.line, 1, i, enter));
+      hn::StoreU(hn::Compress(hn::Load(di, node.child.data() + i), met), di, c.stack.data() + top);
+      top += static_cast<std::uint32_t>(hn::CountTrue(di, met));
+    }
+  }
+  c.top = top;
+  return c.found != TreeKernels::kNothing;
+}
+
+bool start_segment(const Node* nodes, SegmentCursor& c, const Segment& segment) {
+  set_line(c.line, segment.from, segment.to - segment.from, 0);
+  return next_segment(nodes, c);
+}
+
+/// Goes on until the lot of items is full or all is seen; `meet_node` says which lanes count.
+template <class Cursor, class Meet>
+HWY_INLINE std::size_t next_touching(const Node* nodes, Cursor& c, const Meet& meet_node) {
+  const hn::CappedTag<std::uint32_t, kWidth> d;
+  const hn::RebindToSigned<decltype(d)> di;
+  std::uint32_t top = c.top;
+  std::size_t count = 0;
+  const auto look = [&](std::uint32_t index) HWY_ATTR {
+    const Node& node = nodes[index];
+    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+      // Items and nodes are packed apart, without a branch for either. Whole vectors are stored: faster than
+      // a store of the taken lanes alone, and there is room.
+      const auto lanes = hn::Load(d, node.child.data() + i);
+      const auto items = hn::RebindMask(d, hn::Lt(hn::BitCast(di, lanes), hn::Zero(di)));
+      const auto met = hn::RebindMask(d, meet_node(node, i));
+      const auto met_items = hn::And(met, items), met_nodes = hn::AndNot(items, met);
+      hn::StoreU(hn::Compress(lanes, met_items), d, c.found.data() + count);
+      hn::StoreU(hn::Compress(lanes, met_nodes), d, c.stack.data() + top);
+      count += hn::CountTrue(d, met_items);
+      top += static_cast<std::uint32_t>(hn::CountTrue(d, met_nodes));
+    }
+  };
+  while (top > 0 && count < TreeKernels::kFound) {
+    if (top < TreeKernels::kTogether) {
+      look(c.stack[--top]);
       continue;
     }
-    const Node& node = nodes[child & kIndex];
-    // Items and nodes alike are packed without a branch for each: the next free places take them.
-    std::uint32_t* const out = child & kLeafNode ? c.found.data() + count : c.stack.data() + top;
-    const std::size_t taken = meet_node(node, [&](std::size_t i, auto mask, std::size_t at) HWY_ATTR {
-      // A whole vector is stored: faster than a store of the taken lanes alone, and there is room.
-      const auto lanes = hn::RebindMask(d, mask);
-      hn::StoreU(hn::Compress(hn::Load(d, node.child.data() + i), lanes), d, out + at);
-      return hn::CountTrue(d, lanes);
-    });
-    if (child & kLeafNode) {
-      count += taken;
-    } else {
-      top += static_cast<std::uint32_t>(taken);
-    }
+    // Several at a time: where the next lies does not depend on what the one before it holds, so that the
+    // machine can go through them side by side.
+    top -= TreeKernels::kTogether;
+    std::array<std::uint32_t, TreeKernels::kTogether> lot;
+    std::memcpy(lot.data(), c.stack.data() + top, sizeof(lot));
+    for (const std::uint32_t index : lot) look(index);
   }
   c.top = top;
   return count;
 }
 
-/// The first item may well be one that cuts: it is looked at at once.
-std::size_t next_segment(const Node* nodes, SegmentCursor& c) {
-  return next_unordered<1>(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
-    const Floats d;
-    std::size_t taken = 0;
-    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
-      hn::Vec<Floats> enter;
-      taken += take(i, meet(node, c.line, 1, i, enter), taken);
-    }
-    return taken;
-  });
-}
-
-std::size_t start_segment(const Node* nodes, SegmentCursor& c, const Segment& segment) {
-  set_line(c.line, segment.from, segment.to - segment.from, 0);
-  return next_segment(nodes, c);
-}
-
 std::size_t next_box(const Node* nodes, BoxCursor& c) {
-  return next_unordered<TreeKernels::kFound>(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
+  return next_touching(nodes, c, [&](const Node& node, std::size_t i) HWY_ATTR {
     const Floats d;
-    std::size_t taken = 0;
-    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
-      auto met = hn::Le(hn::Load(d, node.plane[0].data() + i), hn::Set(d, c.high[0]));
-      met = hn::And(met, hn::Le(hn::Set(d, c.low[0]), hn::Load(d, node.plane[3].data() + i)));
-      for (std::size_t axis = 1; axis < 3; ++axis) {
-        met = hn::And(met, hn::Le(hn::Load(d, node.plane[axis].data() + i), hn::Set(d, c.high[axis])));
-        met = hn::And(met, hn::Le(hn::Set(d, c.low[axis]), hn::Load(d, node.plane[axis + 3].data() + i)));
-      }
-      taken += take(i, met, taken);
+    auto met = hn::Le(hn::Load(d, node.plane[0].data() + i), hn::Set(d, c.high[0]));
+    met = hn::And(met, hn::Le(hn::Set(d, c.low[0]), hn::Load(d, node.plane[3].data() + i)));
+    for (std::size_t axis = 1; axis < 3; ++axis) {
+      met = hn::And(met, hn::Le(hn::Load(d, node.plane[axis].data() + i), hn::Set(d, c.high[axis])));
+      met = hn::And(met, hn::Le(hn::Set(d, c.low[axis]), hn::Load(d, node.plane[axis + 3].data() + i)));
     }
-    return taken;
+    return met;
   });
 }
 
 std::size_t next_ball(const Node* nodes, BallCursor& c) {
-  return next_unordered<TreeKernels::kFound>(nodes, c, [&](const Node& node, const auto& take) HWY_ATTR {
+  return next_touching(nodes, c, [&](const Node& node, std::size_t i) HWY_ATTR {
     const Floats d;
-    std::size_t taken = 0;
-    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
-      auto squared = hn::Zero(d);
-      for (std::size_t axis = 0; axis < 3; ++axis) {
-        const auto center = hn::Set(d, c.center[axis]);
-        const auto below = hn::Sub(hn::Load(d, node.plane[axis].data() + i), center);
-        const auto above = hn::Sub(center, hn::Load(d, node.plane[axis + 3].data() + i));
-        const auto out = hn::Max(hn::Max(below, above), hn::Zero(d));
-        squared = hn::Add(squared, hn::Mul(out, out));
-      }
-      taken += take(i, hn::Le(squared, hn::Set(d, c.squared)), taken);
+    auto squared = hn::Zero(d);
+    for (std::size_t axis = 0; axis < 3; ++axis) {
+      const auto center = hn::Set(d, c.center[axis]);
+      const auto below = hn::Sub(hn::Load(d, node.plane[axis].data() + i), center);
+      const auto above = hn::Sub(center, hn::Load(d, node.plane[axis + 3].data() + i));
+      const auto out = hn::Max(hn::Max(below, above), hn::Zero(d));
+      squared = hn::Add(squared, hn::Mul(out, out));
     }
-    return taken;
+    return hn::Le(squared, hn::Set(d, c.squared));
   });
 }
 
@@ -243,8 +273,14 @@ void take(Node& node, const FreshLanes& fresh, float* box) {
 }
 
 const TreeKernels* kernels() {
-  static constexpr TreeKernels kKernels{start_ray, next_ray,  start_segment, next_segment,
-                                        next_box,  next_ball, around,        take};
+  static constexpr TreeKernels kKernels{{start_ray<false>, start_ray<true>},
+                                        {next_ray<false>, next_ray<true>},
+                                        start_segment,
+                                        next_segment,
+                                        next_box,
+                                        next_ball,
+                                        around,
+                                        take};
   return &kKernels;
 }
 

@@ -28,7 +28,7 @@ void Tree::build(std::span<const Entry> entries) {
   std::vector<Primitive> primitives;
   primitives.reserve(entries.size());
   for (const Entry& e : entries) {
-    if (!e.bounds.empty()) primitives.push_back({rounded(e.bounds, Node::down), e.item});
+    if (!e.bounds.empty()) primitives.emplace_back(rounded(e.bounds, Node::down), e.item);
   }
   build_from(primitives);
 }
@@ -39,14 +39,11 @@ void Tree::build_from(std::vector<Primitive>& primitives) {
   left_.clear();
   kernels_ = &TreeKernels::best();
   std::uint32_t most = 0;
-  for (const Primitive& p : primitives) most = std::max(most, p.item + 1);
+  for (const Primitive& p : primitives) most = std::max(most, p.item() + 1);
   where_.assign(most, 0);
   size_ = primitives.size();
   if (primitives.empty()) return;
-  nodes_.reserve(primitives.size() / 4 + 64);
-  Builder(*this, primitives).build_all();
-  nodes_.shrink_to_fit();
-  for (Section& s : sections_) s.fresh_cost = s.cost = settle(s.first, s.first + s.used);
+  Builder(*this, primitives).make_all();
 }
 
 void Tree::put(std::uint32_t node, std::size_t lane, const Primitive& p) {
@@ -55,9 +52,9 @@ void Tree::put(std::uint32_t node, std::size_t lane, const Primitive& p) {
     n.plane[static_cast<std::size_t>(axis)][lane] = p.box.low[axis];
     n.plane[static_cast<std::size_t>(axis) + 3][lane] = p.box.high[axis];
   }
-  n.child[lane] = p.item | kItem;
+  n.child[lane] = p.item() | kItem;
   ++n.used;
-  where_[p.item] = node * static_cast<std::uint32_t>(kWidth) + static_cast<std::uint32_t>(lane) + 1;
+  where_[p.item()] = node * static_cast<std::uint32_t>(kWidth) + static_cast<std::uint32_t>(lane) + 1;
 }
 
 /// Makes the parent's lane of a node right, after its own lanes, those of items taken from `fresh` first; the
@@ -90,8 +87,8 @@ void Tree::collect(std::uint32_t first, std::uint32_t last, std::vector<Primitiv
     for (std::size_t lane = 0; lane < kWidth; ++lane) {
       if ((n.child[lane] & kItem) == 0) continue;
       const auto& p = n.plane;
-      out.push_back({box4(p[0][lane], p[1][lane], p[2][lane], p[3][lane], p[4][lane], p[5][lane]),
-                     n.child[lane] & ~kItem});
+      out.emplace_back(box4(p[0][lane], p[1][lane], p[2][lane], p[3][lane], p[4][lane], p[5][lane]),
+                       n.child[lane] & ~kItem);
     }
   }
 }
@@ -158,41 +155,28 @@ bool Tree::renew(Section& section, std::vector<Primitive>& leavers) {
 /// another has left, or after all others. False when it can't, as it begins with the root: then nothing has
 /// changed.
 bool Tree::rebuild(Section& section, std::vector<Primitive>& list) {
-  const Section old = section;
-  const Node root = nodes_[section.first];
-  const std::vector<Node> before(nodes_.begin() + old.first, nodes_.begin() + old.first + old.used);
-  const auto build_at = [&](std::uint32_t first, std::uint32_t room) {
-    section.first = first, section.room = room;
-    const bool done = Builder(*this, list).build_section(section, root.parent, root.parent_lane);
-    // What is not built over must not look as if it held something.
-    if (!done) std::fill_n(nodes_.begin() + first, room, Node());
-    return done;
-  };
-  std::fill_n(nodes_.begin() + old.first, old.used, Node());
-  if (!build_at(old.first, old.room)) {
-    if (old.first == 0) {
-      std::copy(before.begin(), before.end(), nodes_.begin());
-      section = old;
-      return false;
-    }
-    // One that is clearly roomier than what did not do, or none: trying costs a section's build.
-    const auto place = std::find_if(left_.begin(), left_.end(),
-                                    [&](const Section& s) { return s.room > old.room + old.room / 8; });
-    if (place != left_.end() && build_at(place->first, place->room)) {
-      *place = old;
+  Builder builder(*this, list);
+  const std::uint32_t count = builder.plan_section();
+  const bool fits = count <= section.room;
+  if (!fits && section.first == 0) return false;
+  const std::uint32_t parent = nodes_[section.first].parent, lane = nodes_[section.first].parent_lane;
+  // What is not built over must not look as if it held something.
+  std::fill_n(nodes_.begin() + section.first, section.used, Node());
+  if (!fits) {
+    const auto place =
+        std::find_if(left_.begin(), left_.end(), [&](const Section& s) { return s.room >= count; });
+    if (place != left_.end()) {
+      std::swap(section.first, place->first), std::swap(section.room, place->room);
     } else {
-      left_.push_back(old);
-      // Each node but the root is one of at least two: there are fewer than entries.
-      const auto first = static_cast<std::uint32_t>(nodes_.size()),
-                 most = static_cast<std::uint32_t>(list.size()) + 1;
-      if (nodes_.capacity() < first + most) nodes_.reserve(first + first / 8 + most);
-      nodes_.resize(first + most);
-      build_at(first, most);
-      section.room = room_for(section.used);
-      nodes_.resize(first + section.room);
+      left_.push_back(section);
+      section.first = static_cast<std::uint32_t>(nodes_.size());
+      section.room = room_for(count);
+      const std::size_t size = nodes_.size() + section.room;
+      if (nodes_.capacity() < size) nodes_.reserve(size + size / 8);
+      nodes_.resize(size);
     }
   }
-  section.fresh_cost = section.cost = settle(section.first, section.first + section.used);
+  builder.make_section(section, parent, lane);
   return true;
 }
 
@@ -205,26 +189,15 @@ Tree::Section* Tree::section_of(const Primitive& p) {
   return sections_.empty() ? nullptr : &sections_.front();
 }
 
-/// Makes the parent's lane of a node say what the node holds.
-void Tree::link(std::uint32_t node, bool leaf) {
-  if (node == 0) {
-    root_is_leaf_ = leaf;
-  } else {
-    nodes_[nodes_[node].parent].child[nodes_[node].parent_lane] = node | (leaf ? kLeafNode : 0);
-  }
-}
-
 /// Adds to the section that the primitive belongs to; false when that has no room left.
 bool Tree::add(const Primitive& p) {
   Section* const section = section_of(p);
   if (section == nullptr || section->count > 2 * section->planned + 64) return false;
-  // Down to a node of items, always where the box grows least.
+  // Down to a node without nodes, always where the box grows least.
   std::uint32_t node = section->first;
-  bool leaf = node == 0 ? root_is_leaf_
-                        : (nodes_[nodes_[node].parent].child[nodes_[node].parent_lane] & kLeafNode) != 0;
-  for (int depth = 0; !leaf; ++depth) {
+  for (int depth = 0;; ++depth) {
     if (depth > kDeepest) return false;
-    Node& n = nodes_[node];
+    const Node& n = nodes_[node];
     std::size_t best = kWidth;
     float least = kInfinite;
     for (std::size_t lane = 0; lane < kWidth; ++lane) {
@@ -236,12 +209,8 @@ bool Tree::add(const Primitive& p) {
       const float growth = grown.half_area() - box.half_area();
       if (growth < least) least = growth, best = lane;
     }
-    if (best == kWidth) {
-      // Only items here, though it is not a node of items alone: room in it will do.
-      break;
-    }
-    leaf = (n.child[best] & kLeafNode) != 0;
-    node = n.child[best] & kIndex;
+    if (best == kWidth) break;
+    node = n.child[best];
   }
   if (nodes_[node].used == kWidth) {
     // Full: it becomes a node over two, which share its entries along the longer way.
@@ -261,12 +230,11 @@ bool Tree::add(const Primitive& p) {
     const int axis = extent[0] >= extent[1] && extent[0] >= extent[2] ? 0 : extent[1] >= extent[2] ? 1 : 2;
     std::sort(list.begin(), list.end(), [axis](const Primitive& a, const Primitive& b) {
       const float x = a.middle()[axis], y = b.middle()[axis];
-      return x != y ? x < y : a.item < b.item;
+      return x != y ? x < y : a.item() < b.item();
     });
     Node& n = nodes_[node];
     for (std::size_t lane = 0; lane < kWidth; ++lane) n.clear(lane);
     n.used = 2;
-    link(node, false);
     const std::uint32_t made = section->first + section->used;
     section->used += 2;
     for (std::uint32_t half = 0; half < 2; ++half) {
@@ -274,7 +242,7 @@ bool Tree::add(const Primitive& p) {
       m = Node();
       m.parent = node, m.parent_lane = half;
       for (std::size_t i = 0; i < kWidth / 2; ++i) put(made + half, i, list[half * (kWidth / 2) + i]);
-      link(made + half, true);
+      n.child[half] = made + half;
     }
     settle(made, made + 2);
     node = made + (p.middle()[axis] < list[kWidth / 2].middle()[axis] ? 0 : 1);
@@ -357,35 +325,34 @@ std::size_t Tree::bytes() const {
 bool Tree::start(RayCursor& c, const Tree* other, const Ray& ray, double radius, double limit) const {
   c.top = 0;
   c.nodes = {nodes_.data(), nodes_.data()};
+  c.two = other != nullptr;
   const auto push = [&](const Tree& tree, std::uint32_t root) {
     if (tree.size_ == 0) return;
     c.kernels = tree.kernels_;
     c.enters[c.top] = 0, c.stack[c.top++] = root;
   };
   push(*this, 0);
-  if (other != nullptr) {
+  if (c.two) {
     c.nodes[1] = other->nodes_.data();
     push(*other, kOther);
   }
   if (c.top == 0) return false;
-  c.kernels->start_ray(c, ray, radius, Node::up(limit));
+  c.kernels->start_ray[c.two](c, ray, radius, Node::up(limit));
   return c.found != kNothing;
 }
 
 bool Tree::next(RayCursor& c, double limit) const {
   if (c.top == 0) return false;
-  c.kernels->next_ray(c, Node::up(limit));
+  c.kernels->next_ray[c.two](c, Node::up(limit));
   return c.found != kNothing;
 }
 
-std::size_t Tree::start(SegmentCursor& c, const Segment& segment) const {
+bool Tree::start(SegmentCursor& c, const Segment& segment) const {
   c.top = 0;
-  return push_root(c) ? kernels_->start_segment(nodes_.data(), c, segment) : 0;
+  return push_root(c) && kernels_->start_segment(nodes_.data(), c, segment);
 }
 
-std::size_t Tree::next(SegmentCursor& c) const {
-  return c.top == 0 ? 0 : kernels_->next_segment(nodes_.data(), c);
-}
+bool Tree::next(SegmentCursor& c) const { return c.top != 0 && kernels_->next_segment(nodes_.data(), c); }
 
 std::size_t Tree::start(BoxCursor& c, const Bounds& box) const {
   c.low = {Node::down(box.low.x), Node::down(box.low.y), Node::down(box.low.z)};

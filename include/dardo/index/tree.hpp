@@ -138,10 +138,8 @@ class Tree {
   template <class Visit>
   bool cuts(const Segment& segment, Visit&& visit) const {
     SegmentCursor cursor;
-    for (std::size_t count = start(cursor, segment); count > 0; count = next(cursor)) {
-      for (std::size_t i = 0; i < count; ++i) {
-        if (visit(cursor.found[i] & kIndex)) return true;
-      }
+    for (bool found = start(cursor, segment); found; found = next(cursor)) {
+      if (visit(cursor.found & kIndex)) return true;
     }
     return false;
   }
@@ -167,15 +165,15 @@ class Tree {
   friend struct TreeKernels;
 
   static constexpr std::size_t kWidth = 8;
-  static constexpr std::uint32_t kNothing = 0;             ///< the root is nobody's child
-  static constexpr std::uint32_t kItem = 0x80000000u;      ///< the lane holds an item
-  static constexpr std::uint32_t kLeafNode = 0x40000000u;  ///< the lane leads to a node that holds items only
-  static constexpr std::uint32_t kOther = 0x20000000u;     ///< in a query: of the second tree
+  static constexpr std::uint32_t kNothing = 0;          ///< the root is nobody's child
+  static constexpr std::uint32_t kItem = 0x80000000u;   ///< the lane holds an item
+  static constexpr std::uint32_t kOther = 0x20000000u;  ///< in a query: of the second tree
   static constexpr std::uint32_t kIndex = 0x1fffffffu;
-  static constexpr int kDeepest = 28;        ///< below this, nodes are cut by count
+  static constexpr int kDeepest = 32;        ///< below this, parts are halved: at most 29 levels more
   static constexpr std::uint32_t kLot = 2;   ///< nodes whose entries are asked for together in a refit
-  static constexpr std::size_t kFound = 56;  ///< an unordered query hands them over in lots
-  static constexpr std::size_t kStack = 7 * (kDeepest + 12);
+  static constexpr std::size_t kFound = 56;    ///< an unordered query hands them over in lots
+  static constexpr std::uint32_t kTogether = 4;  ///< nodes that it looks at side by side
+  static constexpr std::size_t kStack = 7 * (kDeepest + 30);
 
   /// Eight boxes side by side. Lanes that hold nothing have boxes that nothing meets.
   struct alignas(64) Node {
@@ -225,6 +223,7 @@ class Tree {
     std::uint32_t top;                 ///< of the stack
     std::uint32_t found;               ///< the item that was met
     std::array<const Node*, 2> nodes;  ///< of the one or two trees
+    bool two;
     const TreeKernels* kernels;
     /// Nodes and items still to visit, the nearest on top, and where their boxes are entered.
     std::array<std::uint32_t, 2 * kStack + kWidth> stack;
@@ -233,21 +232,21 @@ class Tree {
   struct SegmentCursor {
     Line line;
     std::uint32_t top;
-    std::array<std::uint32_t, kFound + 2 * kWidth> found;
+    std::uint32_t found;  ///< the item that was met
     std::array<std::uint32_t, kStack + kWidth> stack;
   };
   struct BoxCursor {
     std::array<float, 3> low, high;
     std::uint32_t top;
-    std::array<std::uint32_t, kFound + 2 * kWidth> found;
-    std::array<std::uint32_t, kStack + kWidth> stack;
+    std::array<std::uint32_t, kFound + (kTogether + 1) * kWidth> found;
+    std::array<std::uint32_t, kTogether * kStack + kWidth> stack;
   };
   struct BallCursor {
     std::array<float, 3> center;
     float squared;  ///< of the radius, rounded up
     std::uint32_t top;
-    std::array<std::uint32_t, kFound + 2 * kWidth> found;
-    std::array<std::uint32_t, kStack + kWidth> stack;
+    std::array<std::uint32_t, kFound + (kTogether + 1) * kWidth> found;
+    std::array<std::uint32_t, kTogether * kStack + kWidth> stack;
   };
 
   /// A part of the tree that is renewed at once: the nodes [first, first + room), of which `used` are in use,
@@ -262,17 +261,17 @@ class Tree {
   struct Primitive;
   class Builder;
   bool start(RayCursor& cursor, const Tree* other, const Ray& ray, double radius, double limit) const;
-  std::size_t start(SegmentCursor& cursor, const Segment& segment) const;
+  bool start(SegmentCursor& cursor, const Segment& segment) const;
   std::size_t start(BoxCursor& cursor, const Bounds& box) const;
   std::size_t start(BallCursor& cursor, const Ball& ball) const;
   bool next(RayCursor& cursor, double limit) const;
-  std::size_t next(SegmentCursor& cursor) const;
+  bool next(SegmentCursor& cursor) const;
   std::size_t next(BoxCursor& cursor) const;
   std::size_t next(BallCursor& cursor) const;
   /// False when there is nothing to go through.
   template <class Cursor>
   bool push_root(Cursor& c) const {
-    if (size_ > 0) c.stack[c.top++] = root_is_leaf_ ? kLeafNode : 0;
+    if (size_ > 0) c.stack[c.top++] = 0;
     return size_ > 0;
   }
   void finish_refit();
@@ -286,17 +285,14 @@ class Tree {
   static std::uint32_t room_for(std::uint32_t used) { return used + used / 5 + 3; }
   Section* section_of(const Primitive& primitive);
   void put(std::uint32_t node, std::size_t lane, const Primitive& primitive);
-  void link(std::uint32_t node, bool leaf);
   float close(std::uint32_t node, const FreshLanes* fresh);
   float settle(std::uint32_t first, std::uint32_t last);
-  void rebuild_with(const Primitive* more);
 
   std::vector<Node> nodes_;  ///< the root first; children always after their parents
   std::vector<Section> sections_;
   std::vector<Section> left_;         ///< places that sections have outgrown
   std::vector<std::uint32_t> where_;  ///< item -> node * kWidth + lane + 1; 0: not there
   std::uint32_t top_ = 0;             ///< the nodes above all sections are the first of nodes_
-  bool root_is_leaf_ = false;
   std::size_t size_ = 0;
   std::size_t credit_ = 0;                ///< entries that may be renewed by now
   const TreeKernels* kernels_ = nullptr;  ///< of this machine; set when something is built

@@ -11,9 +11,15 @@ using Whole = int __attribute__((vector_size(16)));
 inline Quad min(Quad a, Quad b) { return a < b ? a : b; }
 inline Quad max(Quad a, Quad b) { return a > b ? a : b; }
 
+/// Without the fourth lane.
+inline Quad xyz(Quad v) {
+  constexpr Whole kLanes{-1, -1, -1, 0};
+  return reinterpret_cast<Quad>(reinterpret_cast<Whole>(v) & kLanes);
+}
+
 inline constexpr float kInfinite = std::numeric_limits<float>::infinity();
 
-/// A box of floats.
+/// A box of floats. What the fourth lanes hold does not matter.
 struct Box4 {
   Quad low{kInfinite, kInfinite, kInfinite, 0}, high{-kInfinite, -kInfinite, -kInfinite, 0};
 

@@ -1,22 +1,29 @@
 #pragma once
 #include <algorithm>
+#include <array>
 #include <bit>
-#include <cassert>
+#include <cstring>
 
 #include "dardo/index/tree.hpp"
 #include "index/detail/box4.hpp"
 
 namespace dardo {
-/// An entry while a tree is built: its rounded box and its item. Not aligned, so that lists of it stay dense.
+/// An entry while a tree is built: its rounded box, and its item in a lane that boxes don't use.
 struct Tree::Primitive {
   detail::Box4 box;
-  std::uint32_t item = 0;
 
-  /// Twice the centre.
-  detail::Quad middle() const { return box.low + box.high; }
+  Primitive() = default;
+  Primitive(const detail::Box4& b, std::uint32_t item) : box(b) { box.low[3] = std::bit_cast<float>(item); }
+  std::uint32_t item() const { return std::bit_cast<std::uint32_t>(box.low[3]); }
+  /// Twice the centre. The item is kept out of the sum: as a float it may be anything.
+  detail::Quad middle() const { return detail::xyz(box.low) + box.high; }
 };
 
-/// Builds nodes over primitives, top down.
+/// Plans nodes over primitives, then makes them: a binary tree is cut top down where the binned surface-area
+/// heuristic says (Wald, "On fast Construction of SAH-based Bounding Volume Hierarchies", 2007), down to a few
+/// entries; then its branches are gathered into nodes of eight so that the sum of the nodes' areas is least
+/// (the collapse of Ylitie, Karras and Laine, "Efficient Incoherent Ray Traversal on GPUs Through Compressed
+/// Wide BVHs", 2017).
 class Tree::Builder {
   using Quad = detail::Quad;
   using Whole = detail::Whole;
@@ -26,115 +33,378 @@ class Tree::Builder {
  public:
   using List = std::vector<Primitive>;
 
-  Builder(Tree& tree, List& list) : tree_(tree), list_(list) {}
+  /// Plans; the list, which must not be empty, is put into another order.
+  Builder(Tree& tree, List& list) : tree_(tree), list_(list) {
+    branches_.reserve(list.size() / 2 + 8);
+    Part all;
+    for (const Primitive& p : list) all.add(p);
+    divide(0, static_cast<std::uint32_t>(list.size()), all, 0);
+    gather();
+  }
 
-  /// The whole tree: nodes above, sections below.
-  void build_all() {
+  /// Plans a section over the whole list; its nodes.
+  std::uint32_t plan_section() { return plan({0, static_cast<std::uint32_t>(list_.size()), 0}); }
+
+  /// Makes the nodes of the whole tree, in sections; what was there is forgotten.
+  void make_all() {
     const std::size_t count = list_.size();
     // Small enough that renewing one costs little of a tick, large enough that few entries cross over.
-    section_limit_ = std::max<std::size_t>(256, count / 24);
-    Part all{0, count};
-    measure(all);
-    if (count <= section_limit_) {
-      start_section(all);
-      tree_.root_is_leaf_ = node(all, 0, 0, 0);
-      end_section();
-      tree_.top_ = 0;
-      return;
-    }
-    // Nodes above the sections come first: they are made breadth first, the sections after them.
+    const std::size_t most = std::max<std::size_t>(256, count / 24);
     struct Task {
-      Part part;
+      Child child;
+      std::array<float, 6> home;
       std::uint32_t parent = 0;
       std::size_t lane = 0;
     };
-    std::vector<Task> above{{all}}, below;
+    std::vector<Task> above, below;
+    (count > most ? above : below).push_back({{0, static_cast<std::uint32_t>(count), 0}, detail::kEverywhere});
+    // Nodes above the sections come first: they are made breadth first, the sections after them.
     for (std::size_t t = 0; t < above.size(); ++t) {
       const Task task = above[t];
-      const std::uint32_t index = allocate();
-      hang(index, task.parent, task.lane, false);
-      std::array<Part, kWidth> parts;
-      const std::size_t parts_count = partition(task.part, 0, parts);
-      for (std::size_t i = 0; i < parts_count; ++i) {
-        const Part& p = parts[i];
-        set_box(index, i, p.box);
-        ++tree_.nodes_[index].used;
-        (p.size() <= section_limit_ ? below : above).push_back({p, index, i});
+      const auto index = static_cast<std::uint32_t>(t);
+      tree_.nodes_.emplace_back();
+      hang(index, task.parent, task.lane);
+      const Children children = children_of(task.child);
+      tree_.nodes_[index].used = static_cast<std::uint32_t>(children.count);
+      for (std::size_t i = 0; i < children.count; ++i) {
+        const Child& c = children.lane[i];
+        set_box(index, i, box_of(c));
+        (c.size() > most ? above : below).push_back({c, home_of(c, task.child.branch, task.home), index, i});
       }
     }
-    tree_.top_ = static_cast<std::uint32_t>(tree_.nodes_.size());
+    tree_.top_ = static_cast<std::uint32_t>(above.size());
+    std::uint32_t end = tree_.top_;
     for (const Task& t : below) {
-      start_section(t.part);
-      node(t.part, t.parent, t.lane, 1);
-      end_section();
+      Section s;
+      s.first = end;
+      s.room = room_for(plan(t.child));
+      s.planned = t.child.size();
+      s.home = t.home;
+      end += s.room;
+      tree_.sections_.push_back(s);
+    }
+    tree_.nodes_.reserve(end);
+    tree_.nodes_.resize(end);
+    for (std::size_t i = 0; i < below.size(); ++i) {
+      make(tree_.sections_[i], below[i].child, below[i].parent, below[i].lane);
     }
   }
 
-  /// One section again, into the room that it has; false when that is too little.
-  bool build_section(Section& section, std::uint32_t parent, std::size_t lane) {
-    limit_ = section.first + section.room;
-    next_ = section.first;
-    fixed_ = true;
-    Part all{0, list_.size()};
-    measure(all);
-    const bool leaf = node(all, parent, lane, 1);
-    if (section.first == 0) tree_.root_is_leaf_ = leaf;
-    section.used = next_ - section.first;
-    section.count = static_cast<std::uint32_t>(list_.size());
-    return !overflow_;
+  /// Makes the planned section, from `section.first` on, where there must be room.
+  void make_section(Section& section, std::uint32_t parent, std::size_t lane) {
+    make(section, {0, static_cast<std::uint32_t>(list_.size()), 0}, parent, lane);
   }
 
  private:
-  static constexpr std::size_t kTwoLevels = 448;
+  /// Up to so many entries are cut between any two of them, not between bins.
+  static constexpr std::uint32_t kSmall = 64;
+  /// Up to so many stay together: in a node of their own, or in lanes of the one above.
+  static constexpr std::uint32_t kFew = kWidth;
 
-  /// A range of the list: the box around it, and the box around (twice) the centres in it.
+  /// The box around some entries, and the box around (twice) their centres.
   struct Part {
-    std::size_t first = 0, last = 0;
     Box4 box, middles;
-    float area = 0;
-    std::array<float, 6> home = detail::kEverywhere;
 
-    std::size_t size() const { return last - first; }
+    void add(const Primitive& p) {
+      box.add(p.box);
+      add_middle(p.middle());
+    }
+    void add_middle(const Quad& m) {
+      middles.low = detail::min(middles.low, m), middles.high = detail::max(middles.high, m);
+    }
+  };
+  /// A node of the binary tree, over the entries [first, last) of the list: those before `middle` to the left,
+  /// whose own branch follows this one, the others to the right. Not cut where `middle` is `last`.
+  struct Branch {
+    Box4 box;
+    std::uint32_t first = 0, middle = 0, last = 0;
+    std::uint32_t right = 0;    ///< branch of the right side, if that has more than one entry
+    std::uint32_t choices = 0;  ///< how many places go to the left of k, three bits for each k from 1 on
+    int axis = -1;              ///< of the plane, if there is one
+    float plane = 0;            ///< twice the centres to the left are below it
+
+    std::uint32_t size() const { return last - first; }
+    bool is_cut() const { return middle != last; }
+    std::uint32_t to_left(std::size_t places) const { return choices >> (3 * (places - 1)) & 7; }
+  };
+  /// What a lane of a node holds: entries [first, last) of the list, and their branch if they are several.
+  struct Child {
+    std::uint32_t first = 0, last = 0, branch = 0;
+    std::uint32_t size() const { return last - first; }
+  };
+  struct Children {
+    std::array<Child, kWidth> lane;
+    std::size_t count = 0;
+
+    void add(const Child& c) { lane[count++] = c; }
   };
 
-  /// Measures the part's range.
-  void measure(Part& part) const {
-    part.box = part.middles = Box4();
-    for (std::size_t i = part.first; i < part.last; ++i) add(part, list_[i]);
-    part.area = part.box.half_area();
-  }
-  static void add(Part& part, const Primitive& p) {
-    const Quad m = p.middle();
-    part.box.add(p.box);
-    part.middles.low = detail::min(part.middles.low, m),
-    part.middles.high = detail::max(part.middles.high, m);
-  }
-
-  std::uint32_t allocate() {
-    if (fixed_) {
-      if (next_ == limit_) {
-        overflow_ = true;
-        return limit_ - 1;  // anything valid: the result is thrown away
-      }
-      tree_.nodes_[next_] = Node();
-      return next_++;
+  /// Makes the branch over the entries [first, last) and all below it; its place.
+  std::uint32_t divide(std::uint32_t first, std::uint32_t last, const Part& part, int depth) {
+    if (last - first <= kSmall) return divide_few(first, last, part, -1);
+    const auto index = static_cast<std::uint32_t>(branches_.size());
+    branches_.emplace_back();
+    Branch branch{part.box, first, 0, last};
+    Part left, right;
+    if (depth >= kDeepest || !cut(branch, part, left, right)) {
+      // All in one spot, or too deep.
+      left = right = Part();
+      branch.middle = first + (last - first) / 2;
+      for (std::uint32_t i = first; i < branch.middle; ++i) left.add(list_[i]);
+      for (std::uint32_t i = branch.middle; i < last; ++i) right.add(list_[i]);
     }
-    tree_.nodes_.emplace_back();
-    return static_cast<std::uint32_t>(tree_.nodes_.size() - 1);
+    if (branch.middle - first > 1) divide(first, branch.middle, left, depth + 1);
+    if (last - branch.middle > 1) branch.right = divide(branch.middle, last, right, depth + 1);
+    branches_[index] = branch;
+    return index;
   }
 
-  void start_section(const Part& part) {
-    Section s;
-    s.first = static_cast<std::uint32_t>(tree_.nodes_.size());
-    s.count = s.planned = static_cast<std::uint32_t>(part.size());
-    s.home = part.home;
-    tree_.sections_.push_back(s);
+  /// Cuts where the areas of the halves times their counts are least. False when nothing can be cut.
+  bool cut(Branch& branch, const Part& part, Part& left, Part& right) {
+    constexpr int kBins = 16;
+    struct Bin {
+      Box4 box;
+      std::uint32_t count = 0;
+    };
+    const Quad low = part.middles.low, extent = part.middles.high - low;
+    const float longest = std::max({extent[0], extent[1], extent[2]});
+    if (!(longest > 0)) return false;
+    std::array<std::array<Bin, kBins>, 3> bins;
+    // Short directions hardly ever win: they are not binned.
+    std::array<std::size_t, 3> axes;
+    std::size_t axes_count = 0;
+    Quad scale{};
+    for (int k = 0; k < 3; ++k) {
+      if (extent[k] <= longest * 0.6f) continue;
+      scale[k] = (kBins - 0.01f) / extent[k];
+      axes[axes_count++] = static_cast<std::size_t>(k);
+    }
+    const auto bin_of = [&](const Quad& middle) {
+      return __builtin_convertvector((middle - low) * scale, Whole);
+    };
+    for (std::uint32_t i = branch.first; i < branch.last; ++i) {
+      const Primitive& p = list_[i];
+      const auto b = bin_of(p.middle());
+      for (std::size_t a = 0; a < axes_count; ++a) {
+        Bin& bin = bins[axes[a]][static_cast<std::size_t>(b[axes[a]])];
+        bin.box.add(p.box);
+        ++bin.count;
+      }
+    }
+    float best = kInfinite;
+    int best_bin = 0;
+    for (std::size_t a = 0; a < axes_count; ++a) {
+      const auto& row = bins[axes[a]];
+      std::array<Bin, kBins> rest;  // from a bin on
+      Bin sum;
+      for (std::size_t b = kBins - 1; b > 0; --b) {
+        sum.box.add(row[b].box), sum.count += row[b].count;
+        rest[b] = sum;
+      }
+      sum = {};
+      for (std::size_t b = 1; b < kBins; ++b) {
+        sum.box.add(row[b - 1].box), sum.count += row[b - 1].count;
+        if (sum.count == 0 || rest[b].count == 0) continue;
+        const float cost = sum.box.half_area() * static_cast<float>(sum.count) +
+                           rest[b].box.half_area() * static_cast<float>(rest[b].count);
+        if (cost < best) {
+          best = cost, branch.axis = static_cast<int>(axes[a]), best_bin = static_cast<int>(b);
+          branch.middle = branch.first + sum.count;
+          left.box = sum.box, right.box = rest[b].box;
+        }
+      }
+    }
+    if (branch.axis < 0) return false;
+    // Parted without a branch on the data (Lomuto's scheme); where the centres of both sides are is found on
+    // the way.
+    std::uint32_t middle = branch.first;
+    std::array<Part, 2> sides;
+    for (std::uint32_t i = branch.first; i < branch.last; ++i) {
+      const Primitive p = list_[i];
+      const Quad m = p.middle();
+      const bool to_left = bin_of(m)[branch.axis] < best_bin;
+      sides[to_left].add_middle(m);
+      list_[i] = list_[middle];
+      list_[middle] = p;
+      middle += to_left;
+    }
+    left.middles = sides[1].middles, right.middles = sides[0].middles;
+    branch.plane = low[branch.axis] + static_cast<float>(best_bin) / scale[branch.axis];
+    return true;
   }
-  void end_section() {
-    Section& s = tree_.sections_.back();
-    s.used = static_cast<std::uint32_t>(tree_.nodes_.size()) - s.first;
-    s.room = room_for(s.used);
-    tree_.nodes_.resize(s.first + s.room);
+
+  /// The same for few entries, in order along the axis `sorted` (or none): cut between any two of them.
+  std::uint32_t divide_few(std::uint32_t first, std::uint32_t last, const Part& part, int sorted) {
+    const auto index = static_cast<std::uint32_t>(branches_.size());
+    const std::uint32_t size = last - first;
+    branches_.push_back({part.box, first, last, last});
+    if (size <= kFew) {
+      few_area_ += part.box.half_area(), ++few_count_;
+      return index;
+    }
+    const Quad extent = part.middles.high - part.middles.low;
+    const int axis = extent[0] >= extent[1] && extent[0] >= extent[2] ? 0 : extent[1] >= extent[2] ? 1 : 2;
+    if (axis != sorted) sort(first, last, axis);
+    std::array<float, kSmall> rest;
+    Box4 sum;
+    for (std::uint32_t i = size - 1; i > 0; --i) {
+      sum.add(list_[first + i].box);
+      rest[i] = sum.half_area() * static_cast<float>(size - i);
+    }
+    sum = Box4();
+    float best = kInfinite;
+    std::uint32_t left_size = size / 2;
+    for (std::uint32_t i = 1; i < size; ++i) {
+      sum.add(list_[first + i - 1].box);
+      const float cost = sum.half_area() * static_cast<float>(i) + rest[i];
+      if (cost < best) best = cost, left_size = i;
+    }
+    const std::uint32_t middle = first + left_size;
+    const auto half = [&](std::uint32_t from, std::uint32_t to) {
+      Part p;
+      for (std::uint32_t i = from; i < to; ++i) p.add(list_[i]);
+      return divide_few(from, to, p, axis);
+    };
+    if (left_size > 1) half(first, middle);
+    const std::uint32_t right = size - left_size > 1 ? half(middle, last) : 0;
+    branches_[index].middle = middle;
+    branches_[index].right = right;
+    return index;
+  }
+
+  /// Puts a few entries in order along the axis.
+  void sort(std::uint32_t first, std::uint32_t last, int axis) {
+    const std::size_t size = last - first;
+    // Each counts how many are lower: no branch depends on data, and several are compared at once. The place
+    // in the list, in the key's last bits, makes all keys differ.
+    std::array<std::int32_t, kSmall> keys;
+    const auto from = list_.begin() + first;
+    for (std::size_t i = 0; i < size; ++i) {
+      const auto bits = std::bit_cast<std::int32_t>(from[static_cast<std::ptrdiff_t>(i)].middle()[axis]);
+      keys[i] = ((bits ^ ((bits >> 31) & 0x7fffffff)) & ~63) | static_cast<std::int32_t>(i);
+    }
+    std::copy(from, from + static_cast<std::ptrdiff_t>(size), moved_.begin());
+    for (std::size_t i = 0; i < size; ++i) {
+      std::int32_t lower = 0;
+      for (std::size_t j = 0; j < size; ++j) lower += static_cast<std::int32_t>(keys[j] < keys[i]);
+      from[lower] = moved_[i];
+    }
+  }
+
+  /// Chooses for each branch how many of k places in a node its left side gets, for all k: so that the sum of
+  /// the areas of all nodes below, and a price for each so that nodes are well filled, is least.
+  void gather() {
+    using Eight = float __attribute__((vector_size(4 * kWidth)));
+    using EightWhole = std::int32_t __attribute__((vector_size(4 * kWidth)));
+    const float price = few_area_ / static_cast<float>(std::max(few_count_, 1u));
+    // What it costs to put a branch into k places at most, at [k - 1]; a choice is kept in the last bits.
+    std::vector<std::array<float, kWidth>> costs(branches_.size());
+    for (auto i = static_cast<std::uint32_t>(branches_.size()); i-- > 0;) {
+      Branch& b = branches_[i];
+      std::array<float, kWidth>& cost = costs[i];
+      const float own = b.box.half_area() + price;
+      const std::uint32_t size = b.size();
+      if (!b.is_cut()) {
+        for (std::uint32_t k = 1; k <= kWidth; ++k) cost[k - 1] = k < size ? own : 0;
+        continue;
+      }
+      static constexpr std::array<float, kWidth> kFree{};
+      const auto& left = b.middle - b.first > 1 ? costs[i + 1] : kFree;
+      const auto& right = b.last - b.middle > 1 ? costs[b.right] : kFree;
+      // Right[k - 1 - l] for all k at once: places that are not there are endlessly dear.
+      std::array<float, 2 * kWidth> shifted;
+      std::fill_n(shifted.begin(), kWidth, kInfinite);
+      std::copy(right.begin(), right.end(), shifted.begin() + kWidth);
+      Eight shared = Eight{} + kInfinite;
+      for (std::size_t l = 1; l < kWidth; ++l) {
+        Eight c;
+        std::memcpy(&c, shifted.data() + kWidth - l, sizeof(c));
+        c += left[l - 1];
+        c = reinterpret_cast<Eight>((reinterpret_cast<EightWhole>(c) & ~7) | static_cast<std::int32_t>(l));
+        shared = c < shared ? c : shared;
+      }
+      // In one place: a node, whose eight places are shared.
+      cost[0] = own + shared[kWidth - 1];
+      b.choices = std::bit_cast<std::uint32_t>(float{shared[kWidth - 1]}) & 7;
+      for (std::size_t k = 1; k < kWidth; ++k) {
+        const bool apart = shared[k] < cost[k - 1];
+        cost[k] = apart ? shared[k] : cost[k - 1];
+        // 0: as well off with one place less.
+        b.choices |= (apart ? std::bit_cast<std::uint32_t>(float{shared[k]}) & 7 : 0) << (3 * k);
+      }
+    }
+  }
+
+  Child side(std::uint32_t branch, bool right) const {
+    const Branch& b = branches_[branch];
+    return right ? Child{b.middle, b.last, b.right} : Child{b.first, b.middle, branch + 1};
+  }
+  const Box4& box_of(const Child& c) const {
+    return c.size() > 1 ? branches_[c.branch].box : list_[c.first].box;
+  }
+
+  /// The lanes of the node over a child.
+  Children children_of(const Child& c) const {
+    Children out;
+    if (c.size() == 1) {
+      out.add(c);
+    } else if (const Branch& b = branches_[c.branch]; b.is_cut()) {
+      const std::uint32_t left = b.to_left(1);
+      place(side(c.branch, false), left, out);
+      place(side(c.branch, true), kWidth - left, out);
+    } else {
+      place(c, kWidth, out);
+    }
+    return out;
+  }
+  /// Puts a part into so many places at most.
+  void place(const Child& c, std::size_t places, Children& out) const {
+    if (c.size() == 1) {
+      out.add(c);
+      return;
+    }
+    const Branch& b = branches_[c.branch];
+    if (!b.is_cut()) {
+      if (c.size() <= places) {
+        for (std::uint32_t i = c.first; i < c.last; ++i) out.add({i, i + 1, 0});
+      } else {
+        out.add(c);
+      }
+      return;
+    }
+    while (places > 1 && b.to_left(places) == 0) --places;
+    if (places == 1) {
+      out.add(c);
+      return;
+    }
+    const std::uint32_t left = b.to_left(places);
+    place(side(c.branch, false), left, out);
+    place(side(c.branch, true), places - left, out);
+  }
+
+  /// The region of a child of a node: that of the node's branch, cut at all planes on the way.
+  std::array<float, 6> home_of(const Child& child, std::uint32_t branch, std::array<float, 6> home) const {
+    for (;;) {
+      const Branch& b = branches_[branch];
+      if (!b.is_cut() || (b.first == child.first && b.last == child.last)) return home;
+      const bool right = child.first >= b.middle;
+      if (b.axis >= 0) home[static_cast<std::size_t>(b.axis) + (right ? 0 : 3)] = b.plane;
+      const Child next = side(branch, right);
+      if (next.size() == 1) return home;
+      branch = next.branch;
+    }
+  }
+
+  /// Plans the node over a child and all below it, in the order in which they are made; how many.
+  std::uint32_t plan(const Child& child) {
+    const std::size_t index = plan_.size();
+    plan_.push_back(children_of(child));
+    std::uint32_t sum = 1;
+    for (std::size_t i = 0; i < plan_[index].count; ++i) {
+      const Child c = plan_[index].lane[i];
+      if (c.size() > 1) sum += plan(c);
+    }
+    return sum;
   }
 
   void set_box(std::uint32_t index, std::size_t lane, const Box4& b) {
@@ -146,186 +416,51 @@ class Tree::Builder {
   }
 
   /// Hangs a node under its parent, whose lane has its box already.
-  void hang(std::uint32_t index, std::uint32_t parent, std::size_t lane, bool leaf) {
+  void hang(std::uint32_t index, std::uint32_t parent, std::size_t lane) {
     Node& n = tree_.nodes_[index];
     n.parent = parent;
     n.parent_lane = static_cast<std::uint32_t>(lane);
-    if (index != 0) tree_.nodes_[parent].child[lane] = index | (leaf ? kLeafNode : 0);
+    if (index != 0) tree_.nodes_[parent].child[lane] = index;
   }
 
-  /// Makes the node over a part and all below it; whether it holds items only.
-  bool node(const Part& part, std::uint32_t parent, std::size_t lane, int depth) {
-    const std::uint32_t index = allocate();
-    const bool leaf = part.size() <= kWidth;
-    hang(index, parent, lane, leaf);
-    if (overflow_) return leaf;
-    if (leaf) {
-      for (std::size_t i = part.first; i < part.last; ++i) tree_.put(index, i - part.first, list_[i]);
-      return true;
-    }
-    std::array<Part, kWidth> parts;
-    const std::size_t count = partition(part, depth, parts);
-    for (std::size_t i = 0; i < count && !overflow_; ++i) {
-      const Part& p = parts[i];
-      if (p.size() == 1) {
-        tree_.put(index, i, list_[p.first]);
+  void make(Section& section, const Child& child, std::uint32_t parent, std::size_t lane) {
+    next_ = section.first;
+    cost_ = 0;
+    make_node(child, parent, lane);
+    section.used = next_ - section.first;
+    section.count = child.size();
+    section.fresh_cost = section.cost = cost_;
+  }
+
+  /// Makes the next node of the plan, which is over the child, and all below it.
+  void make_node(const Child& child, std::uint32_t parent, std::size_t lane) {
+    const std::uint32_t index = next_++;
+    tree_.nodes_[index] = Node();
+    cost_ += box_of(child).half_area();
+    hang(index, parent, lane);
+    const Children& children = plan_[made_++];
+    for (std::size_t i = 0; i < children.count; ++i) {
+      const Child& c = children.lane[i];
+      if (c.size() == 1) {
+        tree_.put(index, i, list_[c.first]);
         continue;
       }
-      set_box(index, i, p.box);
+      set_box(index, i, box_of(c));
       ++tree_.nodes_[index].used;
-      node(p, index, i, depth + 1);
+      make_node(c, index, i);
     }
-    return false;
   }
-
-  /// Cuts a part into up to eight, always the one with the largest box.
-  std::size_t partition(const Part& all, int depth, std::array<Part, kWidth>& parts) {
-    const std::size_t total = all.size();
-    const std::size_t whole = total <= kWidth * kWidth ? kWidth : total <= kTwoLevels ? kWidth * kWidth : 1;
-    parts[0] = all;
-    std::size_t count = 1;
-    while (count < kWidth) {
-      std::size_t widest = kWidth;
-      for (std::size_t i = 0; i < count; ++i) {
-        // At the last two levels a part that fits into one level less is left whole: nodes of items stay
-        // full.
-        if (parts[i].size() <= whole) continue;
-        if (widest == kWidth || parts[i].area > parts[widest].area) widest = i;
-      }
-      if (widest == kWidth) break;
-      cut(total, depth, parts[widest], parts[count++]);
-    }
-    return count;
-  }
-
-  /// Cuts `left`, the rest goes to `right`, where the areas of the halves times their counts are least:
-  /// binned surface-area heuristic (Wald, "On fast Construction of SAH-based Bounding Volume Hierarchies",
-  /// 2007).
-  void cut(std::size_t total, int depth, Part& left, Part& right) {
-    constexpr int kBins = 16;
-    const std::size_t first = left.first, last = left.last, size = left.size();
-    const Quad low = left.middles.low, extent = left.middles.high - low;
-    const float longest = std::max({extent[0], extent[1], extent[2]});
-    std::size_t at = first + size / 2;
-    int axis = -1, best_bin = 0;
-    Quad scale{};
-    if (total <= kWidth * kWidth) {
-      // At the last level: across the longest way, into whole nodes of seven or eight.
-      axis = extent[0] == longest ? 0 : extent[1] == longest ? 1 : 2;
-      const std::size_t unit = total <= 56 ? 7 : 8;
-      at = first +
-           std::clamp<std::size_t>((size / 2 + unit / 2) / unit * unit, unit, (size - 1) / unit * unit);
-    } else if (longest > 0 && depth < kDeepest) {
-      struct Bin {
-        Box4 box;
-        std::size_t count = 0;
-      };
-      std::array<std::array<Bin, kBins>, 3> bins;
-      // Short directions hardly ever win: they are not binned.
-      std::array<std::size_t, 3> axes;
-      std::size_t axes_count = 0;
-      for (int k = 0; k < 3; ++k) {
-        if (extent[k] <= longest * 0.6f) continue;
-        scale[k] = (kBins - 0.01f) / extent[k];
-        axes[axes_count++] = static_cast<std::size_t>(k);
-      }
-      for (std::size_t i = first; i < last; ++i) {
-        const Primitive& p = list_[i];
-        const auto b = __builtin_convertvector((p.middle() - low) * scale, Whole);
-        for (std::size_t a = 0; a < axes_count; ++a) {
-          Bin& bin = bins[axes[a]][static_cast<std::size_t>(b[axes[a]])];
-          bin.box.add(p.box);
-          ++bin.count;
-        }
-      }
-      float best = kInfinite;
-      for (std::size_t a = 0; a < axes_count; ++a) {
-        const auto& row = bins[axes[a]];
-        std::array<float, kBins> right_cost{};
-        Bin sum;
-        for (std::size_t b = kBins - 1; b > 0; --b) {
-          sum.box.add(row[b].box), sum.count += row[b].count;
-          right_cost[b] = sum.box.half_area() * static_cast<float>(sum.count);
-        }
-        sum = {};
-        for (std::size_t b = 1; b < kBins; ++b) {
-          sum.box.add(row[b - 1].box), sum.count += row[b - 1].count;
-          if (sum.count == 0 || sum.count == size) continue;
-          const float cost = sum.box.half_area() * static_cast<float>(sum.count) + right_cost[b];
-          if (cost < best) {
-            best = cost, axis = static_cast<int>(axes[a]), best_bin = static_cast<int>(b),
-            at = first + sum.count;
-          }
-        }
-      }
-    }
-    right = Part{first, last};
-    right.home = left.home;
-    if (axis >= 0 && total > kWidth * kWidth) {
-      // Both halves are measured while they are parted.
-      left.box = left.middles = Box4();
-      std::size_t i = first, end = last;
-      while (i < end) {
-        const Primitive p = list_[i];
-        if (__builtin_convertvector((p.middle() - low) * scale, Whole)[axis] < best_bin) {
-          add(left, p);
-          ++i;
-        } else {
-          add(right, p);
-          std::swap(list_[i], list_[--end]);
-        }
-      }
-      left.home[static_cast<std::size_t>(axis) + 3] = right.home[static_cast<std::size_t>(axis)] =
-          low[axis] + static_cast<float>(best_bin) / scale[axis];
-      left.last = right.first = i;
-      left.area = left.box.half_area(), right.area = right.box.half_area();
-      return;
-    }
-    // By count: at the last level, when all is in one spot, or too deep. Sections are never cut like this but
-    // in one spot.
-    select(first, at, last, std::max(axis, 0));
-    left.last = right.first = at;
-    measure(left), measure(right);
-  }
-
-  /// The `at` - `first` lowest along the axis come first.
-  void select(std::size_t first, std::size_t at, std::size_t last, int axis) {
-    const std::size_t size = last - first;
-    moved_.resize(std::max(moved_.size(), size));
-    if (size <= kWidth * kWidth) {
-      // Each counts how many are lower: no branch depends on data, and eight are compared at once. The place
-      // in the list, in the key's last bits, makes all keys differ.
-      std::array<std::int32_t, kWidth * kWidth> keys;
-      for (std::size_t i = 0; i < size; ++i) {
-        keys[i] = (rising(list_[first + i].middle()[axis]) & ~63) | static_cast<std::int32_t>(i);
-      }
-      for (std::size_t i = 0; i < size; ++i) {
-        std::int32_t lower = 0;
-        for (std::size_t j = 0; j < size; ++j) lower += static_cast<std::int32_t>(keys[j] < keys[i]);
-        moved_[static_cast<std::size_t>(lower)] = list_[first + i];
-      }
-    } else {
-      keys_.clear();
-      for (std::size_t i = first; i < last; ++i) keys_.push_back({rising(list_[i].middle()[axis]), i});
-      std::nth_element(keys_.begin(), keys_.begin() + static_cast<std::ptrdiff_t>(at - first), keys_.end());
-      for (std::size_t i = 0; i < size; ++i) moved_[i] = list_[keys_[i].second];
-    }
-    std::copy_n(moved_.begin(), size, begin(first));
-  }
-  /// An integer that grows with the number.
-  static std::int32_t rising(float value) {
-    const auto bits = std::bit_cast<std::int32_t>(value);
-    return bits ^ ((bits >> 31) & 0x7fffffff);
-  }
-  List::iterator begin(std::size_t i) { return list_.begin() + static_cast<std::ptrdiff_t>(i); }
 
   Tree& tree_;
   List& list_;
-  std::vector<std::pair<std::int32_t, std::size_t>> keys_;
-  List moved_;
-  std::size_t section_limit_ = 0;
-  bool fixed_ = false, overflow_ = false;
-  std::uint32_t next_ = 0, limit_ = 0;
+  std::vector<Branch> branches_;
+  std::vector<Children> plan_;
+  std::size_t made_ = 0;  ///< nodes of the plan
+  std::array<Primitive, kSmall> moved_;
+  float few_area_ = 0;  ///< of the branches that are not cut
+  std::uint32_t few_count_ = 0;
+  std::uint32_t next_ = 0;
+  float cost_ = 0;
 };
 
 }  // namespace dardo

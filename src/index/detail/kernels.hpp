@@ -13,17 +13,18 @@ struct TreeKernels {
   using BoxCursor = Tree::BoxCursor;
   using BallCursor = Tree::BallCursor;
   static constexpr std::size_t kWidth = Tree::kWidth;
-  static constexpr std::uint32_t kNothing = Tree::kNothing, kItem = Tree::kItem, kLeafNode = Tree::kLeafNode,
-                                 kOther = Tree::kOther, kIndex = Tree::kIndex;
+  static constexpr std::uint32_t kNothing = Tree::kNothing, kItem = Tree::kItem, kOther = Tree::kOther,
+                                 kIndex = Tree::kIndex;
   static constexpr std::size_t kFound = Tree::kFound;
+  static constexpr std::uint32_t kTogether = Tree::kTogether;
 
   /// Goes on until an entry is met within the limit: it is in `found`, which is kNothing at the end. To
-  /// start, the stack must have its roots.
-  void (*start_ray)(RayCursor& cursor, const Ray& ray, double radius, float limit);
-  void (*next_ray)(RayCursor& cursor, float limit);
-  /// Goes on until some are met or the end is reached.
-  std::size_t (*start_segment)(const Node* nodes, SegmentCursor& cursor, const Segment& segment);
-  std::size_t (*next_segment)(const Node* nodes, SegmentCursor& cursor);
+  /// start, the stack must have its roots. The first of each is for one tree, the second for two.
+  std::array<void (*)(RayCursor& cursor, const Ray& ray, double radius, float limit), 2> start_ray;
+  std::array<void (*)(RayCursor& cursor, float limit), 2> next_ray;
+  /// Goes on until an entry is met, which is in `found`; false at the end.
+  bool (*start_segment)(const Node* nodes, SegmentCursor& cursor, const Segment& segment);
+  bool (*next_segment)(const Node* nodes, SegmentCursor& cursor);
   /// Goes on until the lot is full or the end is reached.
   std::size_t (*next_box)(const Node* nodes, BoxCursor& cursor);
   std::size_t (*next_ball)(const Node* nodes, BallCursor& cursor);
