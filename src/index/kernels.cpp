@@ -28,6 +28,41 @@ constexpr std::uint32_t kItem = TreeKernels::kItem, kOther = TreeKernels::kOther
 
 using Floats = hn::CappedTag<float, kWidth>;
 
+#if HWY_TARGET > HWY_AVX3
+/// For each set of lanes, as bits, their numbers in order.
+template <std::size_t kLanes>
+constexpr auto numbers_of_lanes() {
+  std::array<std::uint8_t, (std::size_t{1} << kLanes) * kLanes> numbers{};
+  for (std::size_t set = 0; set < std::size_t{1} << kLanes; ++set) {
+    std::size_t at = set * kLanes;
+    for (std::size_t lane = 0; lane < kLanes; ++lane) {
+      if ((set >> lane & 1) != 0) numbers[at++] = static_cast<std::uint8_t>(lane);
+    }
+  }
+  return numbers;
+}
+template <std::size_t kLanes>
+constexpr auto kNumbersOfLanes = numbers_of_lanes<kLanes>();
+#endif
+
+/// The lanes of the mask come first, in their order.
+template <class D>
+HWY_INLINE hn::Vec<D> packed([[maybe_unused]] D d, hn::Vec<D> v, hn::Mask<D> mask) {
+#if HWY_TARGET > HWY_AVX3
+  // Not hn::Compress: that of Highway 1.0 copies its table onto the stack each time.
+  constexpr std::size_t kLanes = hn::MaxLanes(d);
+  std::array<std::uint8_t, 8> bits{};
+  hn::StoreMaskBits(d, mask, bits.data());
+  const hn::Rebind<std::uint8_t, D> bytes;
+  const hn::RebindToSigned<D> numbers;
+  const auto lanes =
+      hn::PromoteTo(numbers, hn::LoadU(bytes, kNumbersOfLanes<kLanes>.data() + bits[0] * kLanes));
+  return hn::TableLookupLanes(v, hn::IndicesFromVec(d, lanes));
+#else
+  return hn::Compress(v, mask);
+#endif
+}
+
 /// Sets the line up for the slab test.
 HWY_INLINE void set_line(Line& line, const Vec3& start, const Vec3& way, double radius) {
   using detail::Quad;
@@ -83,8 +118,8 @@ HWY_INLINE std::uint32_t shorten(RayCursor& c, float limit) {
     const auto enter = hn::LoadU(d, c.enters.data() + i);
     const auto child = hn::LoadU(di, c.stack.data() + i);
     const auto stays = hn::And(hn::Le(enter, hn::Set(d, limit)), hn::FirstN(d, c.top - i));
-    hn::StoreU(hn::Compress(enter, stays), d, c.enters.data() + kept);
-    hn::StoreU(hn::Compress(child, hn::RebindMask(di, stays)), di, c.stack.data() + kept);
+    hn::StoreU(packed(d, enter, stays), d, c.enters.data() + kept);
+    hn::StoreU(packed(di, child, hn::RebindMask(di, stays)), di, c.stack.data() + kept);
     kept += static_cast<std::uint32_t>(hn::CountTrue(d, stays));
   }
   return kept;
@@ -115,8 +150,8 @@ HWY_INLINE void go_on(RayCursor& c, float limit, std::uint32_t top) {
       auto lanes = hn::Load(di, node.child.data() + i);
       if (two) lanes = hn::Or(lanes, hn::Set(di, tree));
       // Whole vectors are stored: faster than storing the met lanes alone, and there is room.
-      hn::StoreU(hn::Compress(enter, met), d, c.enters.data() + top);
-      hn::StoreU(hn::Compress(lanes, hn::RebindMask(di, met)), di, c.stack.data() + top);
+      hn::StoreU(packed(d, enter, met), d, c.enters.data() + top);
+      hn::StoreU(packed(di, lanes, hn::RebindMask(di, met)), di, c.stack.data() + top);
       top += static_cast<std::uint32_t>(hn::CountTrue(d, met));
     }
     // Two or more: the nearest on top.
@@ -159,7 +194,7 @@ bool next_segment(const Node* nodes, SegmentCursor& c) {
     for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
       hn::Vec<Floats> enter;
       const auto met = hn::RebindMask(di, meet(node, c.line, 1, i, enter));
-      hn::StoreU(hn::Compress(hn::Load(di, node.child.data() + i), met), di, c.stack.data() + top);
+      hn::StoreU(packed(di, hn::Load(di, node.child.data() + i), met), di, c.stack.data() + top);
       top += static_cast<std::uint32_t>(hn::CountTrue(di, met));
     }
   }
@@ -188,8 +223,8 @@ HWY_INLINE std::size_t next_touching(const Node* nodes, Cursor& c, const Meet& m
       const auto items = hn::RebindMask(d, hn::Lt(hn::BitCast(di, lanes), hn::Zero(di)));
       const auto met = hn::RebindMask(d, meet_node(node, i));
       const auto met_items = hn::And(met, items), met_nodes = hn::AndNot(items, met);
-      hn::StoreU(hn::Compress(lanes, met_items), d, c.found.data() + count);
-      hn::StoreU(hn::Compress(lanes, met_nodes), d, c.stack.data() + top);
+      hn::StoreU(packed(d, lanes, met_items), d, c.found.data() + count);
+      hn::StoreU(packed(d, lanes, met_nodes), d, c.stack.data() + top);
       count += hn::CountTrue(d, met_items);
       top += static_cast<std::uint32_t>(hn::CountTrue(d, met_nodes));
     }
