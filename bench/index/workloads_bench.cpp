@@ -12,7 +12,6 @@
 #include <type_traits>
 #include <utility>
 
-#include "dardo/index/batch.hpp"
 #include "dardo/index/tree.hpp"
 #include "index/scene.hpp"
 
@@ -155,7 +154,7 @@ void w1_batch(benchmark::State& state) {
   check(state.range(0));
   const auto& w = world<Tree>(state.range(0));
   const auto& rays = w.scene.rays;
-  BatchOrder order;
+  BatchSpace space;
   std::vector<std::optional<Ranked>> out(rays.size());
   for (auto _ : state) {
     first_along_each(
@@ -164,7 +163,7 @@ void w1_batch(benchmark::State& state) {
           const auto c = i < w.n() ? ray(w.scene.bodies[i], rays[k]) : ray(w.scene.walls[i - w.n()], rays[k]);
           return c ? std::optional(c->distance) : std::nullopt;
         },
-        out, order);
+        out, space);
   }
   state.counters["per query"] =
       benchmark::Counter(static_cast<double>(rays.size()),
@@ -174,12 +173,12 @@ void w3_batch(benchmark::State& state) {
   check(state.range(0));
   const auto& w = world<Tree>(state.range(0));
   const auto& lines = w.scene.sights;
-  BatchOrder order;
+  BatchSpace space;
   std::vector<std::uint8_t> out(lines.size());
   for (auto _ : state) {
     cuts_each(
         w.walls, lines, [&](std::uint32_t k, std::uint32_t i) { return touches(w.scene.walls[i], lines[k]); },
-        out, order);
+        out, space);
   }
   state.counters["per query"] =
       benchmark::Counter(static_cast<double>(lines.size()),

@@ -9,7 +9,7 @@ template <class Object>
 void prefetch(const Object& object) {
   const auto* bytes = reinterpret_cast<const char*>(&object);
   for (std::size_t at = 0; at < sizeof object; at += 64) __builtin_prefetch(bytes + at);
-  __builtin_prefetch(bytes + sizeof object - 1);
+  if constexpr (alignof(Object) % 64 != 0) __builtin_prefetch(bytes + sizeof object - 1);
 }
 
 }  // namespace dardo

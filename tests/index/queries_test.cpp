@@ -3,7 +3,6 @@
 #include <gtest/gtest.h>
 
 #include "dardo/geometry/shape.hpp"
-#include "dardo/index/batch.hpp"
 #include "dardo/index/tree.hpp"
 #include "support/allocations.hpp"
 #include "support/random.hpp"
@@ -71,7 +70,7 @@ TEST(Batch, SaysOfEachWhatItSaysOfOneAlone) {
   }
   Tree tree;
   tree.build(entries);
-  BatchOrder order;
+  BatchSpace space;
   for (const int count : {0, 1, 700}) {
     std::vector<Ray> rays;
     std::vector<Segment> lines;
@@ -89,15 +88,16 @@ TEST(Batch, SaysOfEachWhatItSaysOfOneAlone) {
     };
     std::vector<std::optional<Ranked>> first(rays.size());
     std::vector<std::uint8_t> cut(lines.size());
-    first_along_each(tree, rays, contact_of, first, order);
-    cuts_each(tree, lines, blocks, cut, order);
+    first_along_each(tree, rays, contact_of, first, space);
+    cuts_each(tree, lines, blocks, cut, space);
     for (std::uint32_t i = 0; i < rays.size(); ++i) {
       ASSERT_EQ(first[i],
                 first_along(tree, rays[i], [&](std::uint32_t item) { return contact_of(i, item); }));
       ASSERT_EQ(cut[i] != 0, tree.cuts(lines[i], [&](std::uint32_t item) { return blocks(i, item); }));
     }
     const std::size_t before = test::allocations();
-    first_along_each(tree, rays, contact_of, first, order);
+    first_along_each(tree, rays, contact_of, first, space);
+    cuts_each(tree, lines, blocks, cut, space);
     EXPECT_EQ(test::allocations(), before);
   }
 }

@@ -101,8 +101,24 @@ std::set<std::uint32_t> touched(const World& w, const Index& index, const Ball& 
   return out;
 }
 
+/// What first_contact says of each ray, asked in one batch.
+std::vector<std::pair<double, std::uint32_t>> first_contacts(const World& w, std::span<const Ray> lines,
+                                                             BatchSpace& space) {
+  std::vector<std::pair<double, std::uint32_t>> best(lines.size(), {1e300, 0});
+  w.tree.along_each(lines, space, [&](std::uint32_t number, std::uint32_t item, double limit) {
+    if (const auto contact = ray(w.shapes[item], lines[number])) {
+      best[number] = std::min(best[number], {contact->distance, item});
+    }
+    return std::min(limit, best[number].first);
+  });
+  return best;
+}
+
 int compare(const World& w, test::Random& random, int queries) {
   int hits = 0;
+  std::vector<Ray> lines;
+  std::vector<Segment> segments;
+  std::vector<bool> are_cut;
   for (int q = 0; q < queries; ++q) {
     const Ray line = w.ray(random);
     const double radius = random.chance(0.5) ? random.range(0, 2) : 0;
@@ -112,9 +128,20 @@ int compare(const World& w, test::Random& random, int queries) {
     const Segment segment{line.from, line.at(line.length)};
     const auto cut = [&](std::uint32_t item) { return distance(w.shapes[item], segment) == 0; };
     EXPECT_EQ(w.tree.cuts(segment, cut), w.loop.cuts(segment, cut));
+    lines.push_back(line), segments.push_back(segment), are_cut.push_back(w.loop.cuts(segment, cut));
     const Ball ball{w.middle + random.place(w.size), random.range(0, w.size)};
     EXPECT_EQ(touched(w, w.tree, ball), touched(w, w.loop, ball));
   }
+  // The same in batches.
+  static BatchSpace space;
+  const auto found = first_contacts(w, lines, space);
+  for (std::size_t i = 0; i < lines.size(); ++i) EXPECT_EQ(found[i], first_contact(w, w.loop, lines[i]));
+  std::vector<bool> cut(segments.size(), false);
+  w.tree.cuts_each(segments, space, [&](std::uint32_t number, std::uint32_t item) {
+    EXPECT_FALSE(cut[number]) << "nothing is asked of a line that is cut";
+    return cut[number] = distance(w.shapes[item], segments[number]) == 0;
+  });
+  EXPECT_EQ(cut, are_cut);
   return hits;
 }
 
@@ -173,6 +200,32 @@ TEST_P(TreeOn, StaysRightAndSmallWhenACrowdGathers) {
   EXPECT_LT(w.tree.quality_cost(), 2 * fresh.quality_cost());
 }
 
+TEST_P(TreeOn, TakesBatchesOfAnySize) {
+  test::Random random(21);
+  const World w(random, 700);
+  BatchSpace space;
+  for (const int count : {0, 1, 31, 32, 33, 127, 128, 129, 1000}) {
+    std::vector<Ray> lines;
+    for (int i = 0; i < count; ++i) lines.push_back(w.ray(random));
+    const auto found = first_contacts(w, lines, space);
+    for (std::size_t i = 0; i < lines.size(); ++i) EXPECT_EQ(found[i], first_contact(w, w.tree, lines[i]));
+    // Each may be ended at any time, without the others noticing.
+    std::vector<int> calls(lines.size(), 0);
+    w.tree.along_each(lines, space, [&](std::uint32_t number, std::uint32_t, double limit) {
+      ++calls[number];
+      return number % 2 == 0 ? -1 : limit;
+    });
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      int alone = 0;
+      w.tree.along(lines[i], lines[i].length, [&](std::uint32_t, double limit) {
+        ++alone;
+        return i % 2 == 0 ? -1 : limit;
+      });
+      EXPECT_EQ(calls[i], alone);
+    }
+  }
+}
+
 TEST_P(TreeOn, TwoTreesAnswerAsOne) {
   test::Random random(5);
   World w(random, 600);
@@ -181,8 +234,10 @@ TEST_P(TreeOn, TwoTreesAnswerAsOne) {
     (i % 2 ? odd : even).push_back({bounds(w.shapes[i]), i});
   Tree a, b, nothing;
   a.build(odd), b.build(even);
+  std::vector<Ray> lines;
   for (int q = 0; q < 300; ++q) {
     const Ray line = w.ray(random);
+    lines.push_back(line);
     std::pair<double, std::uint32_t> best{1e300, 0};
     const auto test = [&](std::uint32_t parity) {
       return [&, parity](std::uint32_t item, double limit) {
@@ -194,6 +249,25 @@ TEST_P(TreeOn, TwoTreesAnswerAsOne) {
     a.along_with(b, line, line.length, test(1), test(0));
     EXPECT_EQ(best, first_contact(w, w.loop, line));
     nothing.along_with(nothing, line, line.length, test(1), test(0));
+  }
+  BatchSpace space;
+  using Pair = std::pair<const Tree*, const Tree*>;
+  for (const auto& [one, other] : {Pair{&a, &b}, {&nothing, &b}, {&a, &nothing}, {&nothing, &nothing}}) {
+    std::vector<std::pair<double, std::uint32_t>> best(lines.size(), {1e300, 0});
+    const auto test = [&](std::uint32_t parity) {
+      return [&, parity](std::uint32_t number, std::uint32_t item, double limit) {
+        EXPECT_EQ(item % 2, parity);
+        const auto contact = ray(w.shapes[item], lines[number]);
+        if (contact) best[number] = std::min(best[number], {contact->distance, item});
+        return std::min(limit, best[number].first);
+      };
+    };
+    one->along_each_with(*other, lines, space, test(1), test(0));
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      std::pair<double, std::uint32_t> expected{1e300, 0};
+      for (const Tree* tree : {one, other}) expected = std::min(expected, first_contact(w, *tree, lines[i]));
+      EXPECT_EQ(best[i], expected);
+    }
   }
 }
 

@@ -12,6 +12,8 @@ struct TreeKernels {
   using SegmentCursor = Tree::SegmentCursor;
   using BoxCursor = Tree::BoxCursor;
   using BallCursor = Tree::BallCursor;
+  using RayBatch = Tree::RayBatch;
+  using SegmentBatch = Tree::SegmentBatch;
   static constexpr std::size_t kWidth = Tree::kWidth;
   static constexpr std::uint32_t kNothing = Tree::kNothing, kItem = Tree::kItem, kOther = Tree::kOther,
                                  kIndex = Tree::kIndex;
@@ -25,6 +27,11 @@ struct TreeKernels {
   /// Goes on until an entry is met, which is in `found`; false at the end.
   bool (*start_segment)(const Node* nodes, SegmentCursor& cursor, const Segment& segment);
   bool (*next_segment)(const Node* nodes, SegmentCursor& cursor);
+  /// One step of all rays that are going, of one tree or two; those that then have an item on top are in
+  /// `met`, and it is above their `top`. False when there are no more rays.
+  std::array<bool (*)(RayBatch& batch), 2> next_rays;
+  void (*start_segments)(SegmentBatch& batch, std::span<const Segment> segments);
+  std::size_t (*next_segments)(const Node* nodes, SegmentBatch& batch);
   /// Goes on until the lot is full or the end is reached.
   std::size_t (*next_box)(const Node* nodes, BoxCursor& cursor);
   std::size_t (*next_ball)(const Node* nodes, BallCursor& cursor);
