@@ -18,7 +18,7 @@ using detail::Quad;
 /// Nodes of so many bytes stay in a core's own caches, more or less.
 constexpr std::size_t kNear = 1 << 20;
 /// One part in this many is renewed in each refit.
-constexpr std::size_t kRenewal = 56;
+constexpr std::size_t kRenewal = 46;
 
 Box4 rounded(const Bounds& b, float (*down)(double)) {
   return box4(down(b.low.x), down(b.low.y), down(b.low.z), -down(-b.high.x), -down(-b.high.y),

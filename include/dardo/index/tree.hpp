@@ -63,6 +63,14 @@ class Tree {
   void refit(BoundsOf&& bounds_of, Ahead&& ahead) {
     for (auto section = sections_.rbegin(); section != sections_.rend(); ++section) {
       section->cost = 0;
+      // A node is closed while the next one's boxes are being asked for: read at once, they would be waited
+      // for, as they are written in small pieces and read in large ones.
+      std::array<FreshLanes, 2> lanes;
+      std::uint32_t last_node = kNobody;
+      const FreshLanes* last_fresh = nullptr;
+      const auto close_last = [&] {
+        if (last_node != kNobody) section->cost += close(last_node, last_fresh);
+      };
       // A lot of nodes at a time: its nodes are fetched two lots ahead, what is in them one.
       const std::uint32_t last = section->first + section->used;
       const auto below = [&](std::uint32_t end) {
@@ -82,16 +90,18 @@ class Tree {
         fetch_items(second, first);
         for (; end > first; --end) {
           bool items = false;
-          FreshLanes fresh;
+          FreshLanes& fresh = lanes[end % 2];
           for (std::size_t lane = 0; lane < kWidth; ++lane) {
             const std::uint32_t child = nodes_[end - 1].child[lane];
             if ((child & kItem) == 0) continue;
             fresh.set(lane, bounds_of(child & ~kItem));
             items = true;
           }
-          section->cost += close(end - 1, items ? &fresh : nullptr);
+          close_last();
+          last_node = end - 1, last_fresh = items ? &fresh : nullptr;
         }
       }
+      close_last();
     }
     finish_refit();
   }
@@ -183,6 +193,7 @@ class Tree {
   friend class BatchSpace;
 
   static constexpr std::size_t kWidth = 8;
+  static constexpr std::uint32_t kNobody = 0xffffffffu;
   static constexpr std::uint32_t kNothing = 0;          ///< the root is nobody's child
   static constexpr std::uint32_t kItem = 0x80000000u;   ///< the lane holds an item
   static constexpr std::uint32_t kOther = 0x20000000u;  ///< in a query: of the second tree
