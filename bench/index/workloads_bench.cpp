@@ -12,6 +12,8 @@
 #include <type_traits>
 #include <utility>
 
+#include "dardo/index/plain_loop.hpp"
+#include "dardo/index/query_batch.hpp"
 #include "dardo/index/tree.hpp"
 #include "index/scene.hpp"
 
@@ -154,16 +156,16 @@ void w1_batch(benchmark::State& state) {
   check(state.range(0));
   const auto& w = world<Tree>(state.range(0));
   const auto& rays = w.scene.rays;
-  BatchSpace space;
+  QueryBatch batch;
   std::vector<std::optional<Ranked>> out(rays.size());
   for (auto _ : state) {
-    first_along_each(
+    batch.first_along(
         w.all, rays,
         [&](std::uint32_t k, std::uint32_t i) -> std::optional<double> {
           const auto c = i < w.n() ? ray(w.scene.bodies[i], rays[k]) : ray(w.scene.walls[i - w.n()], rays[k]);
           return c ? std::optional(c->distance) : std::nullopt;
         },
-        out, space);
+        out);
   }
   state.counters["per query"] =
       benchmark::Counter(static_cast<double>(rays.size()),
@@ -173,12 +175,12 @@ void w3_batch(benchmark::State& state) {
   check(state.range(0));
   const auto& w = world<Tree>(state.range(0));
   const auto& lines = w.scene.sights;
-  BatchSpace space;
+  QueryBatch batch;
   std::vector<std::uint8_t> out(lines.size());
   for (auto _ : state) {
-    cuts_each(
+    batch.cuts(
         w.walls, lines, [&](std::uint32_t k, std::uint32_t i) { return touches(w.scene.walls[i], lines[k]); },
-        out, space);
+        out);
   }
   state.counters["per query"] =
       benchmark::Counter(static_cast<double>(lines.size()),

@@ -11,6 +11,7 @@
 #include <memory>
 #include <random>
 
+#include "dardo/index/plain_loop.hpp"
 #include "dardo/index/tree.hpp"
 #include "dardo/resolve/skirmish.hpp"
 

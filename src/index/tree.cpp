@@ -2,7 +2,6 @@
 
 #include <bit>
 #include <cassert>
-#include <numeric>
 
 #include "index/detail/builder.hpp"
 #include "index/detail/kernels.hpp"
@@ -15,8 +14,6 @@ using detail::box4;
 using detail::kInfinite;
 using detail::Quad;
 
-/// Nodes of so many bytes stay in a core's own caches, more or less.
-constexpr std::size_t kNear = 1 << 20;
 /// One part in this many is renewed in each refit.
 constexpr std::size_t kRenewal = 46;
 
@@ -348,35 +345,6 @@ bool Tree::next(RayCursor& c, double limit) const {
   if (c.top == 0) return false;
   c.kernels->next_ray[c.two](c, Node::up(limit));
   return c.found != kNothing;
-}
-
-void Tree::start(RayBatch& b, const Tree* other, std::span<const Ray> rays, double radius) const {
-  b.going.count = b.met.count = b.roots_count = 0;
-  b.idle.count = RayBatch::kMany;
-  std::iota(b.idle.place.begin(), b.idle.place.end(), 0u);
-  for (auto& stack : b.stack) stack[0] = kNothing;
-  b.rays = rays, b.radius = radius, b.next = 0;
-  b.two = other != nullptr;
-  b.is_far = (nodes_.size() + (b.two ? other->nodes_.size() : 0)) * sizeof(Node) > kNear;
-  // Both are nodes even if a tree has none.
-  b.nodes.fill(b.two && size_ == 0 ? other->nodes_.data() : nodes_.data());
-  if (size_ > 0) b.roots[b.roots_count++] = 0;
-  if (!b.two || other->size_ == 0) return;
-  b.nodes[1] = other->nodes_.data();
-  b.roots[b.roots_count++] = kOther;
-}
-
-bool Tree::next(RayBatch& b) const {
-  return b.roots_count > 0 && TreeKernels::best().next_rays[b.two](b);
-}
-
-void Tree::start(SegmentBatch& b, std::span<const Segment> segments) const {
-  b.top = 0;
-  if (size_ > 0) kernels_->start_segments(b, segments);
-}
-
-std::size_t Tree::next(SegmentBatch& b) const {
-  return b.top == 0 ? 0 : kernels_->next_segments(nodes_.data(), b);
 }
 
 bool Tree::start(SegmentCursor& c, const Segment& segment) const {

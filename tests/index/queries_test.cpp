@@ -3,6 +3,8 @@
 #include <gtest/gtest.h>
 
 #include "dardo/geometry/shape.hpp"
+#include "dardo/index/plain_loop.hpp"
+#include "dardo/index/query_batch.hpp"
 #include "dardo/index/tree.hpp"
 #include "support/allocations.hpp"
 #include "support/random.hpp"
@@ -70,7 +72,7 @@ TEST(Batch, SaysOfEachWhatItSaysOfOneAlone) {
   }
   Tree tree;
   tree.build(entries);
-  BatchSpace space;
+  QueryBatch batch;
   for (const int count : {0, 1, 700}) {
     std::vector<Ray> rays;
     std::vector<Segment> lines;
@@ -88,16 +90,16 @@ TEST(Batch, SaysOfEachWhatItSaysOfOneAlone) {
     };
     std::vector<std::optional<Ranked>> first(rays.size());
     std::vector<std::uint8_t> cut(lines.size());
-    first_along_each(tree, rays, contact_of, first, space);
-    cuts_each(tree, lines, blocks, cut, space);
+    batch.first_along(tree, rays, contact_of, first);
+    batch.cuts(tree, lines, blocks, cut);
     for (std::uint32_t i = 0; i < rays.size(); ++i) {
       ASSERT_EQ(first[i],
                 first_along(tree, rays[i], [&](std::uint32_t item) { return contact_of(i, item); }));
       ASSERT_EQ(cut[i] != 0, tree.cuts(lines[i], [&](std::uint32_t item) { return blocks(i, item); }));
     }
     const std::size_t before = test::allocations();
-    first_along_each(tree, rays, contact_of, first, space);
-    cuts_each(tree, lines, blocks, cut, space);
+    batch.first_along(tree, rays, contact_of, first);
+    batch.cuts(tree, lines, blocks, cut);
     EXPECT_EQ(test::allocations(), before);
   }
 }

@@ -1,5 +1,7 @@
 // The tree against the plain loop, on every vector instruction set that this machine has.
 #include "dardo/index/tree.hpp"
+#include "dardo/index/plain_loop.hpp"
+#include "dardo/index/query_batch.hpp"
 
 #include <gtest/gtest.h>
 #include <hwy/targets.h>
@@ -103,9 +105,9 @@ std::set<std::uint32_t> touched(const World& w, const Index& index, const Ball& 
 
 /// What first_contact says of each ray, asked in one batch.
 std::vector<std::pair<double, std::uint32_t>> first_contacts(const World& w, std::span<const Ray> lines,
-                                                             BatchSpace& space) {
+                                                             QueryBatch& batch) {
   std::vector<std::pair<double, std::uint32_t>> best(lines.size(), {1e300, 0});
-  w.tree.along_each(lines, space, [&](std::uint32_t number, std::uint32_t item, double limit) {
+  batch.along(w.tree, lines, [&](std::uint32_t number, std::uint32_t item, double limit) {
     if (const auto contact = ray(w.shapes[item], lines[number])) {
       best[number] = std::min(best[number], {contact->distance, item});
     }
@@ -118,7 +120,7 @@ int compare(const World& w, test::Random& random, int queries) {
   int hits = 0;
   std::vector<Ray> lines;
   std::vector<Segment> segments;
-  std::vector<bool> are_cut;
+  std::vector<std::uint8_t> are_cut;
   for (int q = 0; q < queries; ++q) {
     const Ray line = w.ray(random);
     const double radius = random.chance(0.5) ? random.range(0, 2) : 0;
@@ -133,15 +135,21 @@ int compare(const World& w, test::Random& random, int queries) {
     EXPECT_EQ(touched(w, w.tree, ball), touched(w, w.loop, ball));
   }
   // The same in batches.
-  static BatchSpace space;
-  const auto found = first_contacts(w, lines, space);
+  static QueryBatch batch;
+  const auto found = first_contacts(w, lines, batch);
   for (std::size_t i = 0; i < lines.size(); ++i) EXPECT_EQ(found[i], first_contact(w, w.loop, lines[i]));
-  std::vector<bool> cut(segments.size(), false);
-  w.tree.cuts_each(segments, space, [&](std::uint32_t number, std::uint32_t item) {
-    EXPECT_FALSE(cut[number]) << "nothing is asked of a line that is cut";
-    return cut[number] = distance(w.shapes[item], segments[number]) == 0;
-  });
+  std::vector<std::uint8_t> cut(segments.size());
+  std::vector<int> cuts(segments.size(), 0);
+  batch.cuts(
+      w.tree, segments,
+      [&](std::uint32_t number, std::uint32_t item) {
+        const bool does = distance(w.shapes[item], segments[number]) == 0;
+        cuts[number] += does;
+        return does;
+      },
+      cut);
   EXPECT_EQ(cut, are_cut);
+  for (const int count : cuts) EXPECT_LE(count, 1) << "nothing more is asked of a line that is cut";
   return hits;
 }
 
@@ -203,15 +211,15 @@ TEST_P(TreeOn, StaysRightAndSmallWhenACrowdGathers) {
 TEST_P(TreeOn, TakesBatchesOfAnySize) {
   test::Random random(21);
   const World w(random, 700);
-  BatchSpace space;
+  QueryBatch batch;
   for (const int count : {0, 1, 31, 32, 33, 127, 128, 129, 1000}) {
     std::vector<Ray> lines;
     for (int i = 0; i < count; ++i) lines.push_back(w.ray(random));
-    const auto found = first_contacts(w, lines, space);
+    const auto found = first_contacts(w, lines, batch);
     for (std::size_t i = 0; i < lines.size(); ++i) EXPECT_EQ(found[i], first_contact(w, w.tree, lines[i]));
     // Each may be ended at any time, without the others noticing.
     std::vector<int> calls(lines.size(), 0);
-    w.tree.along_each(lines, space, [&](std::uint32_t number, std::uint32_t, double limit) {
+    batch.along(w.tree, lines, [&](std::uint32_t number, std::uint32_t, double limit) {
       ++calls[number];
       return number % 2 == 0 ? -1 : limit;
     });
@@ -250,7 +258,7 @@ TEST_P(TreeOn, TwoTreesAnswerAsOne) {
     EXPECT_EQ(best, first_contact(w, w.loop, line));
     nothing.along_with(nothing, line, line.length, test(1), test(0));
   }
-  BatchSpace space;
+  QueryBatch batch;
   using Pair = std::pair<const Tree*, const Tree*>;
   for (const auto& [one, other] : {Pair{&a, &b}, {&nothing, &b}, {&a, &nothing}, {&nothing, &nothing}}) {
     std::vector<std::pair<double, std::uint32_t>> best(lines.size(), {1e300, 0});
@@ -262,7 +270,7 @@ TEST_P(TreeOn, TwoTreesAnswerAsOne) {
         return std::min(limit, best[number].first);
       };
     };
-    one->along_each_with(*other, lines, space, test(1), test(0));
+    batch.along_with(*one, *other, lines, test(1), test(0));
     for (std::size_t i = 0; i < lines.size(); ++i) {
       std::pair<double, std::uint32_t> expected{1e300, 0};
       for (const Tree* tree : {one, other}) expected = std::min(expected, first_contact(w, *tree, lines[i]));

@@ -2,13 +2,11 @@
 #include <algorithm>
 #include <cstdint>
 #include <optional>
-#include <span>
 #include <utility>
 #include <vector>
 
 #include "dardo/geometry/ball.hpp"
 #include "dardo/geometry/ray.hpp"
-#include "dardo/index/tree.hpp"
 
 // Questions answered with any index: a Tree or a PlainLoop. Results go into the caller's list, so that a list
 // that is kept between calls makes them allocate nothing.
@@ -37,35 +35,6 @@ std::optional<Ranked> first_along(const Index& index, const Ray& ray, ContactOf&
       },
       radius);
   return best;
-}
-
-/// `first_along` for each of many rays; `out[i]` is the answer to `rays[i]`, the same as alone.
-/// `contact_of(ray number, item)` is the exact test. `out` must be as long as `rays`.
-template <class ContactOf>
-void first_along_each(const Tree& tree, std::span<const Ray> rays, ContactOf&& contact_of,
-                      std::span<std::optional<Ranked>> out, BatchSpace& space, double radius = 0) {
-  std::fill(out.begin(), out.end(), std::nullopt);
-  tree.along_each(
-      rays, space,
-      [&](std::uint32_t i, std::uint32_t item, double limit) {
-        const std::optional<double> at = contact_of(i, item);
-        std::optional<Ranked>& best = out[i];
-        if (at && (!best || Ranked{*at, item} < *best)) best = Ranked{*at, item};
-        return best ? std::min(limit, best->first) : limit;
-      },
-      radius);
-}
-
-/// For each of many lines of sight whether anything blocks it; `blocks(line number, item)` is the exact test.
-/// `out` must be as long as `lines`.
-template <class Blocks>
-void cuts_each(const Tree& tree, std::span<const Segment> lines, Blocks&& blocks, std::span<std::uint8_t> out,
-               BatchSpace& space) {
-  std::fill(out.begin(), out.end(), std::uint8_t{0});
-  tree.cuts_each(lines, space, [&](std::uint32_t i, std::uint32_t item) {
-    if (blocks(i, item)) out[i] = 1;
-    return out[i] != 0;
-  });
 }
 
 /// All items that the ray meets, in order, into `out`.

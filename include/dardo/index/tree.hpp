@@ -4,7 +4,6 @@
 #include <cmath>
 #include <cstdint>
 #include <limits>
-#include <memory>
 #include <span>
 #include <utility>
 #include <vector>
@@ -23,7 +22,6 @@ struct Entry {
 };
 
 struct TreeKernels;
-class BatchSpace;
 namespace detail {
 struct Box4;
 }
@@ -145,16 +143,6 @@ class Tree {
     }
   }
 
-  /// `along` for many rays, each within its length, two to three times as fast as one by one:
-  /// `visit(ray number, item, limit)`. The calls for a ray come in the order of `along`, those for different
-  /// rays mixed.
-  template <class Visit>
-  void along_each(std::span<const Ray> rays, BatchSpace& space, Visit&& visit, double radius = 0) const;
-  /// `along_with` for many rays.
-  template <class Visit, class VisitOther>
-  void along_each_with(const Tree& other, std::span<const Ray> rays, BatchSpace& space, Visit&& visit,
-                       VisitOther&& visit_other, double radius = 0) const;
-
   /// Whether something cuts a line: calls `visit(item)` for the entries whose boxes the segment meets, in no
   /// order, until it returns true. Returns whether it did.
   template <class Visit>
@@ -165,11 +153,6 @@ class Tree {
     }
     return false;
   }
-
-  /// `cuts` for many lines: `visit(line number, item)`, true when that is enough for this line. What is asked
-  /// of a line does not depend on the others.
-  template <class Visit>
-  void cuts_each(std::span<const Segment> segments, BatchSpace& space, Visit&& visit) const;
 
   /// Calls `visit(item)` for the entries whose boxes touch `box`.
   template <class Visit>
@@ -190,17 +173,16 @@ class Tree {
 
  private:
   friend struct TreeKernels;
-  friend class BatchSpace;
-
+  friend class QueryBatch;
   static constexpr std::size_t kWidth = 8;
   static constexpr std::uint32_t kNobody = 0xffffffffu;
   static constexpr std::uint32_t kNothing = 0;          ///< the root is nobody's child
   static constexpr std::uint32_t kItem = 0x80000000u;   ///< the lane holds an item
   static constexpr std::uint32_t kOther = 0x20000000u;  ///< in a query: of the second tree
   static constexpr std::uint32_t kIndex = 0x1fffffffu;
-  static constexpr int kDeepest = 32;        ///< below this, parts are halved: at most 29 levels more
-  static constexpr std::uint32_t kLot = 2;   ///< nodes whose entries are asked for together in a refit
-  static constexpr std::size_t kFound = 56;    ///< an unordered query hands them over in lots
+  static constexpr int kDeepest = 32;            ///< below this, parts are halved: at most 29 levels more
+  static constexpr std::uint32_t kLot = 2;       ///< nodes whose entries are asked for together in a refit
+  static constexpr std::size_t kFound = 56;      ///< an unordered query hands them over in lots
   static constexpr std::uint32_t kTogether = 4;  ///< nodes that it looks at side by side
   static constexpr std::size_t kStack = 7 * (kDeepest + 30);
 
@@ -278,45 +260,6 @@ class Tree {
     std::array<std::uint32_t, kTogether * kStack + kWidth> stack;
   };
 
-  /// Many rays side by side, each with its own stack. One that is done makes room for the next.
-  struct RayBatch {
-    static constexpr std::size_t kMany = 32;
-    /// Places of rays.
-    struct List {
-      std::array<std::uint32_t, kMany> place;
-      std::uint32_t count = 0;
-    };
-
-    std::array<Line, kMany> line;
-    std::array<double, kMany> limit;
-    std::array<float, kMany> limit_up;          ///< rounded up
-    std::array<std::uint32_t, kMany> ray, top;  ///< the ray's number; how much of the stack is in use
-    List going, met, idle;  ///< with a node on top of their stacks; an item; nothing
-    std::size_t next;       ///< the ray that comes next
-    std::span<const Ray> rays;
-    double radius;
-    bool two;     ///< trees
-    bool is_far;  ///< nodes are worth fetching ahead
-    std::array<const Node*, 2> nodes;
-    std::array<std::uint32_t, 2> roots;
-    std::uint32_t roots_count;
-    /// As in RayCursor, above a first entry that is none.
-    std::array<std::array<std::uint32_t, 1 + 2 * kStack + kWidth>, kMany> stack;
-    std::array<std::array<float, 1 + 2 * kStack + kWidth>, kMany> enters;
-  };
-  /// Many lines, whose nodes are on one stack.
-  struct SegmentBatch {
-    static constexpr std::size_t kMany = 128;
-    static constexpr std::uint32_t kTogether = 16;  ///< nodes that are looked at side by side
-
-    std::array<Line, kMany> line;
-    std::array<float, kMany> limit;  ///< of the way along the line; negative once that is cut
-    std::uint32_t top;
-    /// Nodes to visit, and the lines that they are for.
-    std::array<std::uint32_t, kMany + kTogether * kStack + kWidth> stack, line_of;
-    std::array<std::uint32_t, kFound + (kTogether + 1) * kWidth> found, found_line_of;
-  };
-
   /// A part of the tree that is renewed at once: the nodes [first, first + room), of which `used` are in use,
   /// and the region in which the centres of its entries belong. The regions of all sections tile space.
   struct Section {
@@ -328,14 +271,8 @@ class Tree {
 
   struct Primitive;
   class Builder;
-  void start(RayBatch& batch, const Tree* other, std::span<const Ray> rays, double radius) const;
   bool start(RayCursor& cursor, const Tree* other, const Ray& ray, double radius, double limit) const;
   bool start(SegmentCursor& cursor, const Segment& segment) const;
-  template <class Visit>
-  void run(RayBatch& batch, Visit&& visit) const;
-  bool next(RayBatch& batch) const;
-  void start(SegmentBatch& batch, std::span<const Segment> segments) const;
-  std::size_t next(SegmentBatch& batch) const;
   std::size_t start(BoxCursor& cursor, const Bounds& box) const;
   std::size_t start(BallCursor& cursor, const Ball& ball) const;
   bool next(RayCursor& cursor, double limit) const;
@@ -370,108 +307,6 @@ class Tree {
   std::size_t size_ = 0;
   std::size_t credit_ = 0;                ///< entries that may be renewed by now
   const TreeKernels* kernels_ = nullptr;  ///< of this machine; set when something is built
-};
-
-/// Room for many queries at once, 240 kB of it once it is used. Keep it between calls, one for each thread.
-class BatchSpace {
-  friend class Tree;
-  template <class Batch>
-  static Batch& room(std::unique_ptr<Batch>& batch) {
-    if (!batch) batch = std::make_unique_for_overwrite<Batch>();
-    return *batch;
-  }
-  std::unique_ptr<Tree::RayBatch> rays_;
-  std::unique_ptr<Tree::SegmentBatch> segments_;
-};
-
-template <class Visit>
-void Tree::run(RayBatch& batch, Visit&& visit) const {
-  while (next(batch)) {
-    for (std::uint32_t i = 0; i < batch.met.count; ++i) {
-      const std::uint32_t place = batch.met.place[i];
-      const std::uint32_t child = batch.stack[place][batch.top[place] + 1];
-      batch.limit[place] = visit(batch.ray[place], child, batch.limit[place]);
-    }
-  }
-}
-
-template <class Visit>
-void Tree::along_each(std::span<const Ray> rays, BatchSpace& space, Visit&& visit, double radius) const {
-  RayBatch& batch = BatchSpace::room(space.rays_);
-  start(batch, nullptr, rays, radius);
-  run(batch, [&](std::uint32_t ray, std::uint32_t child, double limit) {
-    return visit(ray, child & kIndex, limit);
-  });
-}
-
-template <class Visit, class VisitOther>
-void Tree::along_each_with(const Tree& other, std::span<const Ray> rays, BatchSpace& space, Visit&& visit,
-                           VisitOther&& visit_other, double radius) const {
-  RayBatch& batch = BatchSpace::room(space.rays_);
-  start(batch, &other, rays, radius);
-  run(batch, [&](std::uint32_t ray, std::uint32_t child, double limit) {
-    return (child & kOther) != 0 ? visit_other(ray, child & kIndex, limit) : visit(ray, child & kIndex, limit);
-  });
-}
-
-template <class Visit>
-void Tree::cuts_each(std::span<const Segment> segments, BatchSpace& space, Visit&& visit) const {
-  SegmentBatch& batch = BatchSpace::room(space.segments_);
-  for (std::size_t first = 0; first < segments.size(); first += SegmentBatch::kMany) {
-    start(batch, segments.subspan(first, std::min(SegmentBatch::kMany, segments.size() - first)));
-    for (std::size_t count = next(batch); count > 0; count = next(batch)) {
-      for (std::size_t i = 0; i < count; ++i) {
-        const std::uint32_t line = batch.found_line_of[i];
-        if (batch.limit[line] < 0) continue;
-        if (visit(static_cast<std::uint32_t>(first) + line, batch.found[i] & kIndex)) batch.limit[line] = -1;
-      }
-    }
-  }
-}
-
-/// The same questions, answered by looking at every entry: what a tree is checked against.
-class PlainLoop {
- public:
-  void build(std::span<const Entry> entries) {
-    entries_.clear();
-    for (const Entry& e : entries) insert(e);
-  }
-  template <class BoundsOf>
-  void refit(BoundsOf&& bounds_of) {
-    for (Entry& e : entries_) e.bounds = bounds_of(e.item);
-  }
-  void insert(const Entry& entry) {
-    if (!entry.bounds.empty()) entries_.push_back(entry);
-  }
-  bool remove(std::uint32_t item) {
-    return std::erase_if(entries_, [item](const Entry& e) { return e.item == item; }) > 0;
-  }
-  std::size_t size() const { return entries_.size(); }
-
-  template <class Visit>
-  void along(const Ray&, double limit, Visit&& visit, double = 0) const {
-    for (const Entry& e : entries_) {
-      if (limit < 0) return;
-      limit = visit(e.item, limit);
-    }
-  }
-  template <class Visit>
-  bool cuts(const Segment&, Visit&& visit) const {
-    return std::any_of(entries_.begin(), entries_.end(), [&](const Entry& e) { return visit(e.item); });
-  }
-  template <class Visit>
-  void touching(const Bounds& box, Visit&& visit) const {
-    for (const Entry& e : entries_) {
-      if (overlaps(e.bounds, box)) visit(e.item);
-    }
-  }
-  template <class Visit>
-  void touching(const Ball& ball, Visit&& visit) const {
-    touching(bounds(ball), visit);
-  }
-
- private:
-  std::vector<Entry> entries_;
 };
 
 }  // namespace dardo

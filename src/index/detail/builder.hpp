@@ -20,10 +20,10 @@ struct Tree::Primitive {
 };
 
 /// Plans nodes over primitives, then makes them: a binary tree is cut top down where the binned surface-area
-/// heuristic says (Wald, "On fast Construction of SAH-based Bounding Volume Hierarchies", 2007), down to a few
-/// entries; then its branches are gathered into nodes of eight so that the sum of the nodes' areas is least
-/// (the collapse of Ylitie, Karras and Laine, "Efficient Incoherent Ray Traversal on GPUs Through Compressed
-/// Wide BVHs", 2017).
+/// heuristic says (Wald, "On fast Construction of SAH-based Bounding Volume Hierarchies", 2007), down to a
+/// few entries; then its branches are gathered into nodes of eight so that the sum of the nodes' areas is
+/// least (the collapse of Ylitie, Karras and Laine, "Efficient Incoherent Ray Traversal on GPUs Through
+/// Compressed Wide BVHs", 2017).
 class Tree::Builder {
   using Quad = detail::Quad;
   using Whole = detail::Whole;
@@ -57,7 +57,8 @@ class Tree::Builder {
       std::size_t lane = 0;
     };
     std::vector<Task> above, below;
-    (count > most ? above : below).push_back({{0, static_cast<std::uint32_t>(count), 0}, detail::kEverywhere});
+    (count > most ? above : below)
+        .push_back({{0, static_cast<std::uint32_t>(count), 0}, detail::kEverywhere});
     // Nodes above the sections come first: they are made breadth first, the sections after them.
     for (std::size_t t = 0; t < above.size(); ++t) {
       const Task task = above[t];
@@ -113,8 +114,8 @@ class Tree::Builder {
       middles.low = detail::min(middles.low, m), middles.high = detail::max(middles.high, m);
     }
   };
-  /// A node of the binary tree, over the entries [first, last) of the list: those before `middle` to the left,
-  /// whose own branch follows this one, the others to the right. Not cut where `middle` is `last`.
+  /// A node of the binary tree, over the entries [first, last) of the list: those before `middle` to the
+  /// left, whose own branch follows this one, the others to the right. Not cut where `middle` is `last`.
   struct Branch {
     Box4 box;
     std::uint32_t first = 0, middle = 0, last = 0;

@@ -1,4 +1,5 @@
 #pragma once
+#include "dardo/index/query_batch.hpp"
 #include "dardo/index/tree.hpp"
 
 namespace dardo {
@@ -12,8 +13,6 @@ struct TreeKernels {
   using SegmentCursor = Tree::SegmentCursor;
   using BoxCursor = Tree::BoxCursor;
   using BallCursor = Tree::BallCursor;
-  using RayBatch = Tree::RayBatch;
-  using SegmentBatch = Tree::SegmentBatch;
   static constexpr std::size_t kWidth = Tree::kWidth;
   static constexpr std::uint32_t kNothing = Tree::kNothing, kItem = Tree::kItem, kOther = Tree::kOther,
                                  kIndex = Tree::kIndex;
@@ -27,11 +26,6 @@ struct TreeKernels {
   /// Goes on until an entry is met, which is in `found`; false at the end.
   bool (*start_segment)(const Node* nodes, SegmentCursor& cursor, const Segment& segment);
   bool (*next_segment)(const Node* nodes, SegmentCursor& cursor);
-  /// One step of all rays that are going, of one tree or two; those that then have an item on top are in
-  /// `met`, and it is above their `top`. False when there are no more rays.
-  std::array<bool (*)(RayBatch& batch), 2> next_rays;
-  void (*start_segments)(SegmentBatch& batch, std::span<const Segment> segments);
-  std::size_t (*next_segments)(const Node* nodes, SegmentBatch& batch);
   /// Goes on until the lot is full or the end is reached.
   std::size_t (*next_box)(const Node* nodes, BoxCursor& cursor);
   std::size_t (*next_ball)(const Node* nodes, BallCursor& cursor);
@@ -42,6 +36,22 @@ struct TreeKernels {
 
   /// Those of the best set that this machine has.
   static const TreeKernels& best();
+};
+
+/// The same for many queries side by side.
+struct BatchKernels {
+  using Rays = QueryBatch::Rays;
+  using Lines = QueryBatch::Lines;
+  static constexpr std::uint32_t kTogether = QueryBatch::kTogether;
+
+  /// One step of all rays that are going, of one tree or two; those that then have an item on top are in
+  /// `met`, and it is above their `top`. False when there are no more rays.
+  std::array<bool (*)(Rays& rays), 2> next_rays;
+  void (*start_lines)(Lines& lines, std::span<const Segment> segments);
+  /// Goes on until the lot is full or the end is reached.
+  std::size_t (*next_lines)(const TreeKernels::Node* nodes, Lines& lines);
+
+  static const BatchKernels& best();
 };
 
 }  // namespace dardo

@@ -1,0 +1,178 @@
+// Compiled once for each vector instruction set; `BatchKernels::best` picks one when the program runs.
+#include "index/detail/kernels.hpp"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "index/batch_kernels.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+#include "index/detail/node_tests.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace dardo {
+namespace HWY_NAMESPACE {
+
+using Rays = BatchKernels::Rays;
+using Lines = BatchKernels::Lines;
+
+/// Pushes them sorted, the nearest on top, with hardly a branch that depends on what is met: in a batch there
+/// is always another ray to go on with, so that what counts is not how long a step takes but what it stops.
+template <bool two>
+HWY_INLINE std::uint32_t push_met_sorted(const Node& node, const Line& line, float limit, std::uint32_t tree,
+                                         std::uint32_t* stack, float* enters, std::uint32_t top) {
+#if HWY_MAX_BYTES >= 32
+  const Floats d;
+  const hn::Rebind<std::int32_t, Floats> di;
+  hn::Vec<Floats> enter;
+  const auto met = meet(node, line, limit, 0, enter);
+  const auto count = static_cast<std::uint32_t>(hn::CountTrue(d, met));
+  // Where a box is entered, rounded down to make room for the lane's number; 0 where none is.
+  const auto seven = hn::Set(di, 7);
+  const auto key = hn::Or(hn::And(hn::BitCast(di, enter), hn::Set(di, 0x7ffffff8)), hn::Iota(di, 0));
+  const auto is_met = hn::RebindMask(di, met);
+  auto keys = packed(di, hn::IfThenElseZero(is_met, key), is_met);
+  // The first four in falling order, in whatever order the others, which are rarely there (Batcher, "Sorting
+  // networks and their applications", 1968).
+  const auto compare = [&](auto other, auto larger) HWY_ATTR {
+    keys = hn::IfThenElse(larger, hn::Max(keys, other), hn::Min(keys, other));
+  };
+  const auto lane = hn::And(hn::Iota(di, 0), hn::Set(di, 3));
+  const auto at = [&](int a, int b)
+                      HWY_ATTR { return hn::Or(hn::Eq(lane, hn::Set(di, a)), hn::Eq(lane, hn::Set(di, b))); };
+  compare(hn::Shuffle2301(keys), at(0, 3));
+  compare(hn::Shuffle1032(keys), at(0, 1));
+  compare(hn::Shuffle2301(keys), at(0, 2));
+  auto lanes = hn::Load(di, reinterpret_cast<const std::int32_t*>(node.child.data()));
+  if (two) lanes = hn::Or(lanes, hn::Set(di, static_cast<std::int32_t>(tree)));
+  lanes = hn::TableLookupLanes(lanes, hn::IndicesFromVec(di, hn::And(keys, seven)));
+  hn::StoreU(lanes, di, reinterpret_cast<std::int32_t*>(stack + top));
+  hn::StoreU(hn::BitCast(d, hn::AndNot(seven, keys)), d, enters + top);
+  if (HWY_UNLIKELY(count > 4)) sort_pushed(stack, enters, top, top + count);
+  return top + count;
+#else
+  const std::uint32_t now = push_met<two>(node, line, limit, tree, stack, enters, top);
+  sort_pushed(stack, enters, top, now);
+  return now;
+#endif
+}
+
+template <bool two>
+bool next_rays(Rays& b) {
+  // Where a ray goes on depends on what is on top of its stack, below the first entry of which is nothing.
+  auto& going = b.going;
+  Rays::Places met, idle = b.idle;
+  met.count = 0;
+  std::uint32_t going_count = 0;
+  const auto put = [&](std::uint32_t place, std::uint32_t top) HWY_ATTR {
+    const std::uint32_t child = b.stack[place][top];
+    const bool is_item = (child & kItem) != 0, is_empty = top == 0;
+    going.place[going_count] = place;
+    met.place[met.count] = place;
+    idle.place[idle.count] = place;
+    const bool is_node = !is_item && !is_empty;
+    // Its turn comes after all others'.
+    if (b.is_far) prefetch(b.nodes[two && (child & kOther) != 0][is_node ? child & kIndex : 0]);
+    going_count += is_node;
+    met.count += is_item;
+    idle.count += is_empty;
+    // What is met is as good as popped.
+    b.top[place] = top - is_item;
+  };
+  const std::uint32_t old_count = going.count;
+  for (std::uint32_t i = 0; i < old_count; ++i) {
+    const std::uint32_t place = going.place[i];
+    const std::uint32_t top = b.top[place];
+    const std::uint32_t child = b.stack[place][top];
+    const std::uint32_t tree = two ? child & kOther : 0;
+    const Node& node = b.nodes[two && tree != 0][child & kIndex];
+    put(place, push_met_sorted<two>(node, b.line[place], b.limit_up[place], tree, b.stack[place].data() + 1,
+                                    b.enters[place].data() + 1, top - 1));
+  }
+  for (std::uint32_t i = 0; i < b.met.count; ++i) {
+    const std::uint32_t place = b.met.place[i];
+    const float limit = Node::up(b.limit[place]);
+    b.limit_up[place] = limit;
+    put(place, shorten(b.stack[place].data() + 1, b.enters[place].data() + 1, b.top[place], limit));
+  }
+  while (idle.count > 0 && b.next < b.rays.size()) {
+    const std::uint32_t place = idle.place[--idle.count];
+    const Ray& ray = b.rays[b.next];
+    b.number[place] = static_cast<std::uint32_t>(b.next++);
+    set_line(b.line[place], ray.from, ray.direction, b.radius);
+    b.limit[place] = ray.length;
+    b.limit_up[place] = Node::up(ray.length);
+    for (std::uint32_t r = 0; r < b.roots_count; ++r) {
+      b.stack[place][1 + r] = b.roots[r];
+      b.enters[place][1 + r] = 0;
+    }
+    b.top[place] = b.roots_count;
+    going.place[going_count++] = place;
+  }
+  going.count = going_count;
+  b.met = met, b.idle = idle;
+  return going_count + met.count > 0;
+}
+
+void start_lines(Lines& b, std::span<const Segment> segments) {
+  for (std::size_t i = 0; i < segments.size(); ++i) {
+    set_line(b.line[i], segments[i].from, segments[i].to - segments[i].from, 0);
+    b.limit[i] = 1;
+    b.stack[i] = 0;
+    b.line_of[i] = static_cast<std::uint32_t>(i);
+  }
+  b.top = static_cast<std::uint32_t>(segments.size());
+}
+
+std::size_t next_lines(const Node* nodes, Lines& b) {
+  const Floats d;
+  const hn::CappedTag<std::uint32_t, kWidth> di;
+  const hn::RebindToSigned<decltype(di)> ds;
+  std::uint32_t top = b.top;
+  std::size_t count = 0;
+  std::array<std::uint32_t, BatchKernels::kTogether> lot, lines;
+  while (top > 0 && count < TreeKernels::kFound) {
+    // Several at a time, as their ways through the machine don't depend on one another.
+    const std::uint32_t together = std::min(top, BatchKernels::kTogether);
+    top -= together;
+    std::memcpy(lot.data(), b.stack.data() + top, sizeof(lot));
+    std::memcpy(lines.data(), b.line_of.data() + top, sizeof(lines));
+    for (std::uint32_t k = 0; k < together; ++k) {
+      const Node& node = nodes[lot[k]];
+      const auto line = hn::Set(di, lines[k]);
+      for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+        hn::Vec<Floats> enter;
+        const auto met = hn::RebindMask(di, meet(node, b.line[lines[k]], b.limit[lines[k]], i, enter));
+        const auto lanes = hn::Load(di, node.child.data() + i);
+        const auto items = hn::RebindMask(di, hn::Lt(hn::BitCast(ds, lanes), hn::Zero(ds)));
+        const auto met_items = hn::And(met, items), met_nodes = hn::AndNot(items, met);
+        hn::StoreU(packed(di, lanes, met_items), di, b.found.data() + count);
+        hn::StoreU(line, di, b.found_line_of.data() + count);
+        hn::StoreU(packed(di, lanes, met_nodes), di, b.stack.data() + top);
+        hn::StoreU(line, di, b.line_of.data() + top);
+        count += hn::CountTrue(di, met_items);
+        top += static_cast<std::uint32_t>(hn::CountTrue(di, met_nodes));
+      }
+    }
+  }
+  b.top = top;
+  return count;
+}
+
+const BatchKernels* batch_kernels() {
+  static constexpr BatchKernels kKernels{{next_rays<false>, next_rays<true>}, start_lines, next_lines};
+  return &kKernels;
+}
+
+}  // namespace HWY_NAMESPACE
+}  // namespace dardo
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace dardo {
+
+HWY_EXPORT(batch_kernels);
+
+const BatchKernels& BatchKernels::best() { return *HWY_DYNAMIC_DISPATCH(batch_kernels)(); }
+
+}  // namespace dardo
+#endif
