@@ -97,7 +97,9 @@ HWY_INLINE std::size_t next_touching(const Node* nodes, Cursor& c, const Meet& m
       const auto met = hn::RebindMask(d, meet_node(node, i));
       const auto met_items = hn::And(met, items), met_nodes = hn::AndNot(items, met);
       hn::StoreU(packed(d, lanes, met_items), d, c.found.data() + count);
-      hn::StoreU(packed(d, lanes, met_nodes), d, c.stack.data() + top);
+      hn::StoreU(packed(d, hn::IfThenElseZero(met_nodes, lanes), met_nodes), d, c.stack.data() + top);
+      // Two whose turn comes later, or the root.
+      prefetch(nodes[c.stack[top]]), prefetch(nodes[c.stack[top + 1]]);
       count += hn::CountTrue(d, met_items);
       top += static_cast<std::uint32_t>(hn::CountTrue(d, met_nodes));
     }

@@ -183,7 +183,7 @@ class Tree {
   static constexpr int kDeepest = 32;            ///< below this, parts are halved: at most 29 levels more
   static constexpr std::uint32_t kLot = 2;       ///< nodes whose entries are asked for together in a refit
   static constexpr std::size_t kFound = 56;      ///< an unordered query hands them over in lots
-  static constexpr std::uint32_t kTogether = 4;  ///< nodes that it looks at side by side
+  static constexpr std::uint32_t kTogether = 2;  ///< nodes that it looks at side by side
   static constexpr std::size_t kStack = 7 * (kDeepest + 30);
 
   /// Eight boxes side by side. Lanes that hold nothing have boxes that nothing meets.
