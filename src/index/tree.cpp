@@ -332,7 +332,7 @@ bool Tree::start(RayCursor& c, const Tree* other, const Ray& ray, double radius,
     c.enters[c.top] = 0, c.stack[c.top++] = root;
   };
   push(*this, 0);
-  if (c.two) {
+  if (other != nullptr) {
     c.nodes[1] = other->nodes_.data();
     push(*other, kOther);
   }
