@@ -15,7 +15,7 @@ using detail::kInfinite;
 using detail::Quad;
 
 /// One part in this many is renewed in each refit.
-constexpr std::size_t kRenewal = 46;
+constexpr std::size_t kRenewal = 40;
 
 Box4 rounded(const Bounds& b, float (*down)(double)) {
   return box4(down(b.low.x), down(b.low.y), down(b.low.z), -down(-b.high.x), -down(-b.high.y),

@@ -49,7 +49,7 @@ class Tree {
   void build(std::span<const Entry> entries);
 
   /// Takes a new box for every entry, `bounds_of(item)` (never empty; it may be called more than once for an
-  /// item), and renews what has lost most, about a fiftieth of the tree.
+  /// item), and renews what has lost most, about a fortieth of the tree.
   ///
   /// `ahead(item)` is called a little before an item's box is asked for, so that memory can be fetched
   /// (`prefetch`): worth a fifth of the time when the items do not fit into the caches.
