@@ -310,6 +310,31 @@ TEST(Tree, BoxesAreATrifleLargerAtMost) {
   }
 }
 
+TEST(Tree, AreasMayBeBeyondAllFloats) {
+  test::Random random(4);
+  for (const double scale : {1e15, 1e22, 1e30}) {
+    for (const int count : {5, 40, 700}) {
+      std::vector<Entry> entries;
+      for (std::uint32_t i = 0; i < static_cast<std::uint32_t>(count); ++i) {
+        const Vec3 at = random.place(scale);
+        entries.push_back({Bounds{at, at}.grown(scale * random.range(0, 0.01)), i});
+      }
+      Tree tree;
+      tree.build(entries);
+      for (int q = 0; q < 20; ++q) {
+        const Vec3 at = random.place(scale);
+        const Bounds box = Bounds{at, at}.grown(scale * 0.3);
+        std::set<std::uint32_t> expected, found;
+        for (const Entry& e : entries) {
+          if (overlaps(e.bounds, box)) expected.insert(e.item);
+        }
+        tree.touching(box, [&](std::uint32_t item) { found.insert(item); });
+        EXPECT_TRUE(std::includes(found.begin(), found.end(), expected.begin(), expected.end()));
+      }
+    }
+  }
+}
+
 TEST(Tree, StopsWhenTold) {
   test::Random random(3);
   const World w(random, 300);

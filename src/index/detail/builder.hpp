@@ -312,7 +312,7 @@ class Tree::Builder {
       static constexpr std::array<float, kWidth> kFree{};
       const auto& left = b.middle - b.first > 1 ? costs[i + 1] : kFree;
       const auto& right = b.last - b.middle > 1 ? costs[b.right] : kFree;
-      // Right[k - 1 - l] for all k at once: places that are not there are endlessly dear.
+      // What the right side costs in k - l places, for all k at once; those that are not there: endlessly much.
       std::array<float, 2 * kWidth> shifted;
       std::fill_n(shifted.begin(), kWidth, kInfinite);
       std::copy(right.begin(), right.end(), shifted.begin() + kWidth);
@@ -326,7 +326,8 @@ class Tree::Builder {
       }
       // In one place: a node, whose eight places are shared.
       cost[0] = own + shared[kWidth - 1];
-      b.choices = std::bit_cast<std::uint32_t>(float{shared[kWidth - 1]}) & 7;
+      // Areas beyond all floats choose nothing: one place to the left is as good as any.
+      b.choices = std::max(std::bit_cast<std::uint32_t>(float{shared[kWidth - 1]}) & 7, 1u);
       for (std::size_t k = 1; k < kWidth; ++k) {
         const bool apart = shared[k] < cost[k - 1];
         cost[k] = apart ? shared[k] : cost[k - 1];
