@@ -312,7 +312,7 @@ class Tree::Builder {
       static constexpr std::array<float, kWidth> kFree{};
       const auto& left = b.middle - b.first > 1 ? costs[i + 1] : kFree;
       const auto& right = b.last - b.middle > 1 ? costs[b.right] : kFree;
-      // What the right side costs in k - l places, for all k at once; places that are not there cost endlessly.
+      // The right side in k - l places, for all k at once; endlessly dear where there are none.
       std::array<float, 2 * kWidth> shifted;
       std::fill_n(shifted.begin(), kWidth, kInfinite);
       std::copy(right.begin(), right.end(), shifted.begin() + kWidth);
