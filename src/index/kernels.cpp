@@ -57,19 +57,24 @@ bool next_segment(const Node* nodes, SegmentCursor& c) {
   const hn::CappedTag<std::uint32_t, kWidth> di;
   std::uint32_t top = c.top;
   c.found = TreeKernels::kNothing;
-  while (top > 0) {
-    const std::uint32_t child = c.stack[--top];
-    if (child & kItem) {
-      c.found = child;
-      break;
-    }
-    const Node& node = nodes[child];
+  const auto look = [&](std::uint32_t index) HWY_ATTR {
+    const Node& node = nodes[index];
     for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
       hn::Vec<Floats> enter;
       const auto met = hn::RebindMask(di, meet(node, c.line, 1, i, enter));
       hn::StoreU(packed(di, hn::Load(di, node.child.data() + i), met), di, c.stack.data() + top);
       top += static_cast<std::uint32_t>(hn::CountTrue(di, met));
     }
+  };
+  while (top > 0) {
+    const std::uint32_t child = c.stack[--top];
+    if (child & kItem) {
+      c.found = child;
+      break;
+    }
+    // The one below, if it is a node, side by side: where it lies does not depend on what this one holds.
+    if (top > 0 && (c.stack[top - 1] & kItem) == 0) look(c.stack[--top]);
+    look(child);
   }
   c.top = top;
   return c.found != TreeKernels::kNothing;

@@ -244,7 +244,7 @@ class Tree {
     Line line;
     std::uint32_t top;
     std::uint32_t found;  ///< the item that was met
-    std::array<std::uint32_t, kStack + kWidth> stack;
+    std::array<std::uint32_t, kTogether * kStack + kWidth> stack;
   };
   struct BoxCursor {
     std::array<float, 3> low, high;
