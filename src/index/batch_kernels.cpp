@@ -84,7 +84,7 @@ bool next_rays(Rays& b) {
     const std::uint32_t top = b.top[place];
     const std::uint32_t child = b.stack[place][top];
     const std::uint32_t tree = two ? child & kOther : 0;
-    const Node& node = b.nodes[two && tree != 0][child & kIndex];
+    const Node& node = b.nodes[tree != 0][child & kIndex];
     put(place, push_met_sorted<two>(node, b.line[place], b.limit_up[place], tree, b.stack[place].data() + 1,
                                     b.enters[place].data() + 1, top - 1));
   }

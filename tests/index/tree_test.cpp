@@ -1,7 +1,5 @@
 // The tree against the plain loop, on every vector instruction set that this machine has.
 #include "dardo/index/tree.hpp"
-#include "dardo/index/plain_loop.hpp"
-#include "dardo/index/query_batch.hpp"
 
 #include <gtest/gtest.h>
 #include <hwy/targets.h>
@@ -10,6 +8,8 @@
 #include <set>
 
 #include "dardo/geometry/shape.hpp"
+#include "dardo/index/plain_loop.hpp"
+#include "dardo/index/query_batch.hpp"
 #include "support/allocations.hpp"
 #include "support/effort.hpp"
 #include "support/random.hpp"

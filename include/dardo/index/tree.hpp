@@ -174,11 +174,12 @@ class Tree {
  private:
   friend struct TreeKernels;
   friend class QueryBatch;
+
   static constexpr std::size_t kWidth = 8;
-  static constexpr std::uint32_t kNobody = 0xffffffffu;
-  static constexpr std::uint32_t kNothing = 0;          ///< the root is nobody's child
-  static constexpr std::uint32_t kItem = 0x80000000u;   ///< the lane holds an item
-  static constexpr std::uint32_t kOther = 0x20000000u;  ///< in a query: of the second tree
+  static constexpr std::uint32_t kNobody = 0xffffffffu;  ///< no node
+  static constexpr std::uint32_t kNothing = 0;           ///< the root is nobody's child
+  static constexpr std::uint32_t kItem = 0x80000000u;    ///< the lane holds an item
+  static constexpr std::uint32_t kOther = 0x20000000u;   ///< in a query: of the second tree
   static constexpr std::uint32_t kIndex = 0x1fffffffu;
   static constexpr int kDeepest = 32;            ///< below this, parts are halved: at most 29 levels more
   static constexpr std::uint32_t kLot = 2;       ///< nodes whose entries are asked for together in a refit
@@ -234,7 +235,7 @@ class Tree {
     std::uint32_t top;                 ///< of the stack
     std::uint32_t found;               ///< the item that was met
     std::array<const Node*, 2> nodes;  ///< of the one or two trees
-    bool two;
+    bool two;                          ///< trees
     const TreeKernels* kernels;
     /// Nodes and items still to visit, the nearest on top, and where their boxes are entered.
     std::array<std::uint32_t, 2 * kStack + kWidth> stack;
