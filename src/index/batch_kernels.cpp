@@ -58,59 +58,46 @@ HWY_INLINE std::uint32_t push_met_sorted(const Node& node, const Line& line, flo
 
 template <bool two>
 bool next_rays(Rays& b) {
-  // Where a ray goes on depends on what is on top of its stack, below the first entry of which is nothing.
-  auto& going = b.going;
-  Rays::Places met, idle = b.idle;
-  met.count = 0;
-  std::uint32_t going_count = 0;
-  const auto put = [&](std::uint32_t place, std::uint32_t top) HWY_ATTR {
-    const std::uint32_t child = b.stack[place][top];
-    const bool is_item = (child & kItem) != 0, is_empty = top == 0;
-    going.place[going_count] = place;
-    met.place[met.count] = place;
-    idle.place[idle.count] = place;
-    const bool is_node = !is_item && !is_empty;
+  // Each list is gone through and filled again in place.
+  const bool is_far = b.is_far;
+  const auto put = [&](Rays::Way& way, std::uint32_t top) HWY_ATTR {
+    const std::uint32_t child = way.stack[top];
+    const std::uint32_t is_item = child / kItem, is_empty = top == 0;  // not both
+    Rays::Ways& list = b.in[is_item + 2 * is_empty];
+    list.way[list.count++] = &way;
     // Its turn comes after all others'.
-    if (b.is_far) prefetch(b.nodes[two && (child & kOther) != 0][is_node ? child & kIndex : 0]);
-    going_count += is_node;
-    met.count += is_item;
-    idle.count += is_empty;
+    if (is_far) prefetch(b.nodes[two && (child & kOther) != 0][is_item != 0 ? 0 : child & kIndex]);
     // What is met is as good as popped.
-    b.top[place] = top - is_item;
+    way.top = top - is_item;
   };
-  const std::uint32_t old_count = going.count;
-  for (std::uint32_t i = 0; i < old_count; ++i) {
-    const std::uint32_t place = going.place[i];
-    const std::uint32_t top = b.top[place];
-    const std::uint32_t child = b.stack[place][top];
-    const std::uint32_t tree = two ? child & kOther : 0;
-    const Node& node = b.nodes[tree != 0][child & kIndex];
-    put(place, push_met_sorted<two>(node, b.line[place], b.limit_up[place], tree, b.stack[place].data() + 1,
-                                    b.enters[place].data() + 1, top - 1));
-  }
-  for (std::uint32_t i = 0; i < b.met.count; ++i) {
-    const std::uint32_t place = b.met.place[i];
-    const float limit = Node::up(b.limit[place]);
-    b.limit_up[place] = limit;
-    put(place, shorten(b.stack[place].data() + 1, b.enters[place].data() + 1, b.top[place], limit));
+  Rays::Ways &going = b.in[Rays::kGoing], &idle = b.in[Rays::kIdle], &met = b.in[Rays::kMet];
+  const std::size_t met_count = std::exchange(met.count, 0);
+  for (std::size_t i = 0; i < met_count; ++i) {
+    Rays::Way& way = *met.way[i];
+    way.limit_up = Node::up(way.limit);
+    put(way, shorten(way.stack.data() + 1, way.enters.data() + 1, way.top, way.limit_up));
   }
   while (idle.count > 0 && b.next < b.rays.size()) {
-    const std::uint32_t place = idle.place[--idle.count];
+    Rays::Way& way = *idle.way[--idle.count];
     const Ray& ray = b.rays[b.next];
-    b.number[place] = static_cast<std::uint32_t>(b.next++);
-    set_line(b.line[place], ray.from, ray.direction, b.radius);
-    b.limit[place] = ray.length;
-    b.limit_up[place] = Node::up(ray.length);
-    for (std::uint32_t r = 0; r < b.roots_count; ++r) {
-      b.stack[place][1 + r] = b.roots[r];
-      b.enters[place][1 + r] = 0;
-    }
-    b.top[place] = b.roots_count;
-    going.place[going_count++] = place;
+    way.number = static_cast<std::uint32_t>(b.next++);
+    set_line(way.line, ray.from, ray.direction, b.radius);
+    way.limit = ray.length;
+    way.limit_up = Node::up(ray.length);
+    for (std::uint32_t r = 0; r < b.roots_count; ++r) way.stack[1 + r] = b.roots[r], way.enters[1 + r] = 0;
+    way.top = b.roots_count;
+    going.way[going.count++] = &way;
   }
-  going.count = going_count;
-  b.met = met, b.idle = idle;
-  return going_count + met.count > 0;
+  const std::size_t going_count = std::exchange(going.count, 0);
+  for (std::size_t i = 0; i < going_count; ++i) {
+    Rays::Way& way = *going.way[i];
+    const std::uint32_t child = way.stack[way.top];
+    const std::uint32_t tree = two ? child & kOther : 0;
+    const Node& node = b.nodes[tree != 0][child & kIndex];
+    put(way, push_met_sorted<two>(node, way.line, way.limit_up, tree, way.stack.data() + 1,
+                                  way.enters.data() + 1, way.top - 1));
+  }
+  return going.count + met.count > 0;
 }
 
 void start_lines(Lines& b, std::span<const Segment> segments) {

@@ -1,7 +1,5 @@
 #include "dardo/index/query_batch.hpp"
 
-#include <numeric>
-
 #include "index/detail/kernels.hpp"
 
 namespace dardo {
@@ -15,10 +13,13 @@ constexpr std::size_t kNear = 1 << 20;
 void QueryBatch::start(const Tree& tree, const Tree* other, std::span<const Ray> rays, double radius) {
   if (!rays_) rays_ = std::make_unique_for_overwrite<Rays>();
   Rays& b = *rays_;
-  b.going.count = b.met.count = b.roots_count = 0;
-  b.idle.count = kRays;
-  std::iota(b.idle.place.begin(), b.idle.place.end(), 0u);
-  for (auto& stack : b.stack) stack[0] = Tree::kNothing;
+  b.in[Rays::kGoing].count = b.in[Rays::kMet].count = b.roots_count = 0;
+  Rays::Ways& idle = b.in[Rays::kIdle];
+  idle.count = 0;
+  for (Rays::Way& way : b.ways) {
+    way.stack[0] = Tree::kNothing;
+    idle.way[idle.count++] = &way;
+  }
   b.rays = rays, b.radius = radius, b.next = 0;
   b.two = other != nullptr;
   b.is_far = (tree.nodes_.size() + (b.two ? other->nodes_.size() : 0)) * sizeof(Node) > kNear;

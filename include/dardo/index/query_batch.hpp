@@ -20,7 +20,7 @@ namespace dardo {
 ///       return contact ? std::optional(contact->distance) : std::nullopt;
 ///     }, out);
 ///
-/// Keep it between calls, one for each thread: it holds 300 kB once it has been used, and then allocates
+/// Keep it between calls, one for each thread: it holds 150 kB once it has been used, and then allocates
 /// nothing.
 class QueryBatch {
  public:
@@ -87,24 +87,31 @@ class QueryBatch {
   using Node = Tree::Node;
   using Line = Tree::Line;
 
-  static constexpr std::size_t kRays = 32, kLines = 128;  ///< under way at a time
-  static constexpr std::uint32_t kTogether = 16;          ///< nodes of lines that are looked at side by side
+  static constexpr std::size_t kRays = 16, kLines = 64;  ///< under way at a time
+  static constexpr std::uint32_t kTogether = 12;         ///< nodes of lines that are looked at side by side
 
-  /// Rays under way, each at a place with its own stack. One that is done makes room for the next.
-  struct Rays {
-    struct Places {
-      std::array<std::uint32_t, kRays> place;
-      std::uint32_t count = 0;
+  /// Rays under way. One that is done makes room for the next.
+  struct alignas(64) Rays {
+    struct Way {
+      Line line;
+      double limit;
+      float limit_up;        ///< rounded up
+      std::uint32_t number;  ///< of the ray
+      std::uint32_t top;     ///< how much of the stack is in use
+      /// As in Tree::RayCursor, above a first entry that is none.
+      static constexpr std::size_t kRoom = 1 + 2 * Tree::kStack + Tree::kWidth;
+      std::array<std::uint32_t, kRoom> stack;
+      std::array<float, kRoom> enters;
     };
-    /// As in Tree::RayCursor, above a first entry that is none.
-    static constexpr std::size_t kRoom = 1 + 2 * Tree::kStack + Tree::kWidth;
+    struct Ways {
+      std::array<Way*, kRays> way;
+      std::size_t count = 0;
+    };
+    /// What is on top of a way's stack: a node, an item (which is then above the top), nothing.
+    enum State : std::size_t { kGoing, kMet, kIdle };
 
-    std::array<Line, kRays> line;
-    std::array<double, kRays> limit;
-    std::array<float, kRays> limit_up;        ///< rounded up
-    std::array<std::uint32_t, kRays> number;  ///< of the ray
-    std::array<std::uint32_t, kRays> top;     ///< how much of the stack is in use
-    Places going, met, idle;                  ///< with a node on top; an item, above the top; nothing
+    std::array<Way, kRays> ways;
+    std::array<Ways, 3> in;  ///< by state
     std::span<const Ray> rays;
     std::size_t next;  ///< the ray that comes next
     double radius;
@@ -113,11 +120,9 @@ class QueryBatch {
     std::array<const Node*, 2> nodes;
     std::array<std::uint32_t, 2> roots;
     std::uint32_t roots_count;
-    std::array<std::array<std::uint32_t, kRoom>, kRays> stack;
-    std::array<std::array<float, kRoom>, kRays> enters;
   };
   /// Lines under way, whose nodes are on one stack.
-  struct Lines {
+  struct alignas(64) Lines {
     static constexpr std::size_t kRoom = kLines + kTogether * Tree::kStack + Tree::kWidth;
     static constexpr std::size_t kFoundRoom = Tree::kFound + (kTogether + 1) * Tree::kWidth;
 
@@ -134,10 +139,10 @@ class QueryBatch {
   template <class Visit>
   void run(const Visit& visit) {
     while (next()) {
-      Rays& b = *rays_;
-      for (std::uint32_t i = 0; i < b.met.count; ++i) {
-        const std::uint32_t place = b.met.place[i];
-        b.limit[place] = visit(b.number[place], b.stack[place][b.top[place] + 1], b.limit[place]);
+      Rays::Ways& met = rays_->in[Rays::kMet];
+      for (std::size_t i = 0; i < met.count; ++i) {
+        Rays::Way& way = *met.way[i];
+        way.limit = visit(way.number, way.stack[way.top + 1], way.limit);
       }
     }
   }
