@@ -234,6 +234,13 @@ class Tree::Builder {
     return true;
   }
 
+  /// What is paid for so many entries: half for the nodes of their own that they need, half for each. Counted
+  /// by entries alone, nodes are emptier: a ninth more of them, for no fewer visits.
+  static float price_of(std::uint32_t entries) {
+    const auto nodes = (entries + std::uint32_t{kWidth} - 1) / std::uint32_t{kWidth};
+    return static_cast<float>(nodes * std::uint32_t{kWidth} + entries);
+  }
+
   /// The same for few entries, in order along the axis `sorted` (or none): cut between any two of them.
   std::uint32_t divide_few(std::uint32_t first, std::uint32_t last, const Part& part, int sorted) {
     const auto index = static_cast<std::uint32_t>(branches_.size());
@@ -250,14 +257,14 @@ class Tree::Builder {
     Box4 sum;
     for (std::uint32_t i = size - 1; i > 0; --i) {
       sum.add(list_[first + i].box);
-      rest[i] = sum.half_area() * static_cast<float>(size - i);
+      rest[i] = sum.half_area() * price_of(size - i);
     }
     sum = Box4();
     float best = kInfinite;
     std::uint32_t left_size = size / 2;
     for (std::uint32_t i = 1; i < size; ++i) {
       sum.add(list_[first + i - 1].box);
-      const float cost = sum.half_area() * static_cast<float>(i) + rest[i];
+      const float cost = sum.half_area() * price_of(i) + rest[i];
       if (cost < best) best = cost, left_size = i;
     }
     const std::uint32_t middle = first + left_size;
