@@ -12,6 +12,8 @@ HWY_BEFORE_NAMESPACE();
 namespace dardo {
 namespace HWY_NAMESPACE {
 using FreshLanes = TreeKernels::FreshLanes;
+using RefitLot = TreeKernels::RefitLot;
+using detail::Quad;
 using RayCursor = TreeKernels::RayCursor;
 using SegmentCursor = TreeKernels::SegmentCursor;
 using BoxCursor = TreeKernels::BoxCursor;
@@ -110,16 +112,16 @@ HWY_INLINE std::size_t next_touching(const Node* nodes, Cursor& c, const Meet& m
     }
   };
   while (top > 0 && count < TreeKernels::kFound) {
-    if (top < TreeKernels::kTogether) {
-      look(c.stack[--top]);
+    // Two at a time, if there are two: where the second lies does not depend on what the first one holds, so
+    // that the machine can go through them side by side. Each is read alone: read as one piece, what was
+    // written in two would be waited for.
+    const std::uint32_t first = c.stack[--top];
+    if (top == 0) {
+      look(first);
       continue;
     }
-    // Several at a time: where the next lies does not depend on what the one before it holds, so that the
-    // machine can go through them side by side.
-    top -= TreeKernels::kTogether;
-    std::array<std::uint32_t, TreeKernels::kTogether> lot;
-    std::memcpy(lot.data(), c.stack.data() + top, sizeof(lot));
-    for (const std::uint32_t index : lot) look(index);
+    const std::uint32_t second = c.stack[--top];
+    look(first), look(second);
   }
   c.top = top;
   return count;
@@ -153,38 +155,93 @@ std::size_t next_ball(const Node* nodes, BallCursor& c) {
   });
 }
 
-/// The box around all lanes; `lanes_of(d, p, i)` are those from the i-th on of the plane p, as many as d has.
-template <class D, class LanesOf>
-HWY_INLINE void fold(D d, float* box, const LanesOf& lanes_of) {
-  for (std::size_t p = 0; p < 6; ++p) {
-    auto v = lanes_of(p, 0);
-    for (std::size_t i = hn::Lanes(d); i < kWidth; i += hn::Lanes(d)) {
-      v = p < 3 ? hn::Min(v, lanes_of(p, i)) : hn::Max(v, lanes_of(p, i));
+void list(const Node* nodes, RefitLot& lot) {
+  const hn::CappedTag<std::uint32_t, kWidth> d;
+  const hn::RebindToSigned<decltype(d)> di;
+  std::uint32_t count = 0;
+  for (std::uint32_t n = lot.first; n < lot.last; ++n) {
+    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+      const auto child = hn::Load(d, nodes[n].child.data() + i);
+      const auto items = hn::RebindMask(d, hn::Lt(hn::BitCast(di, child), hn::Zero(di)));
+      const auto places = hn::Iota(d, (n - lot.first) * std::uint32_t{sizeof(FreshLanes) / sizeof(double)} +
+                                          static_cast<std::uint32_t>(i));
+      hn::StoreU(packed(d, hn::And(child, hn::Set(d, kIndex)), items), d, lot.item.data() + count);
+      hn::StoreU(packed(d, places, items), d, lot.place.data() + count);
+      count += static_cast<std::uint32_t>(hn::CountTrue(d, items));
     }
-    box[p] = hn::GetLane(p < 3 ? hn::MinOfLanes(d, v) : hn::MaxOfLanes(d, v));
   }
+  lot.count = count;
 }
 
-void around(const Node& node, float* box) {
-  const Floats d;
-  fold(d, box, [&](std::size_t p, std::size_t i) HWY_ATTR { return hn::Load(d, node.plane[p].data() + i); });
+/// The box around all lanes of a node, the high sides negated; its fourth lanes mean nothing.
+struct Around {
+  Quad low, negated_high;
+
+  explicit HWY_INLINE Around(const Node& node) {
+    const auto four = [&](std::size_t p) HWY_ATTR {
+      std::array<Quad, 2> half;
+      std::memcpy(half.data(), node.plane[p].data(), sizeof(half));
+      return p < 3 ? detail::min(half[0], half[1]) : -detail::max(half[0], half[1]);
+    };
+    // Two planes side by side, then four: all are reduced at once.
+    const auto two = [](Quad a, Quad b) HWY_ATTR {
+      return detail::min(__builtin_shufflevector(a, b, 0, 4, 1, 5),
+                         __builtin_shufflevector(a, b, 2, 6, 3, 7));
+    };
+    const auto one = [](Quad a, Quad b) HWY_ATTR {
+      return detail::min(__builtin_shufflevector(a, b, 0, 1, 4, 5),
+                         __builtin_shufflevector(a, b, 2, 3, 6, 7));
+    };
+    const Quad z = two(four(2), four(5));
+    const auto swapped = __builtin_shufflevector(z, z, 1, 0, 3, 2);
+    low = one(two(four(0), four(1)), z);
+    negated_high = one(two(four(3), four(4)), swapped);
+  }
+  /// Its first three lanes are what the area is the sum of.
+  HWY_INLINE Quad areas() const {
+    const Quad extent = low + negated_high;  // negated; a product of two is not
+    return extent * __builtin_shufflevector(extent, extent, 1, 2, 0, 3);
+  }
+};
+
+float area(const Node& node) {
+  const Quad a = Around(node).areas();
+  return a[0] + a[1] + a[2];
 }
 
-void take(Node& node, const FreshLanes& fresh, float* box) {
+/// Puts the fresh boxes, rounded outward as Node::down does, into those lanes that hold items.
+HWY_INLINE void take(Node& node, const FreshLanes& fresh) {
   const hn::CappedTag<double, kWidth> dd;
   const hn::Rebind<float, decltype(dd)> d;
   const hn::RebindToSigned<decltype(d)> di;
-  fold(d, box, [&](std::size_t p, std::size_t i) HWY_ATTR {
-    // Rounded outward as Node::down does.
-    const auto f = hn::DemoteTo(d, hn::Load(dd, fresh.plane[p].data() + i));
-    const auto room = hn::Add(hn::Mul(hn::Abs(f), hn::Set(d, Node::kRoom)), hn::Set(d, Node::kLeast));
+  for (std::size_t i = 0; i < kWidth; i += hn::Lanes(dd)) {
     const auto child = hn::Load(di, reinterpret_cast<const std::int32_t*>(node.child.data()) + i);
     const auto items = hn::RebindMask(d, hn::Lt(child, hn::Zero(di)));
-    float* const lanes = node.plane[p].data() + i;
-    const auto all = hn::IfThenElse(items, p < 3 ? hn::Sub(f, room) : hn::Add(f, room), hn::Load(d, lanes));
-    hn::Store(all, d, lanes);
-    return all;
-  });
+    for (std::size_t p = 0; p < 6; ++p) {
+      const auto f = hn::DemoteTo(d, hn::Load(dd, fresh.plane[p].data() + i));
+      const auto room = hn::Add(hn::Mul(hn::Abs(f), hn::Set(d, Node::kRoom)), hn::Set(d, Node::kLeast));
+      float* const lanes = node.plane[p].data() + i;
+      hn::Store(hn::IfThenElse(items, p < 3 ? hn::Sub(f, room) : hn::Add(f, room), hn::Load(d, lanes)), d,
+                lanes);
+    }
+  }
+}
+
+float settle(Node* nodes, std::uint32_t first, std::uint32_t last, const FreshLanes* fresh) {
+  Quad sum{};
+  for (std::uint32_t n = last; n-- > first;) {
+    Node& node = nodes[n];
+    if (node.used == 0) continue;
+    if (fresh != nullptr) take(node, fresh[n - first]);
+    const Around around(node);
+    sum += around.areas();
+    if (n == 0) continue;
+    float* const lane = nodes[node.parent].plane[0].data() + node.parent_lane;
+    const Quad high = -around.negated_high;
+    lane[0 * kWidth] = around.low[0], lane[1 * kWidth] = around.low[1], lane[2 * kWidth] = around.low[2];
+    lane[3 * kWidth] = high[0], lane[4 * kWidth] = high[1], lane[5 * kWidth] = high[2];
+  }
+  return sum[0] + sum[1] + sum[2];
 }
 
 const TreeKernels* kernels() {
@@ -194,8 +251,9 @@ const TreeKernels* kernels() {
                                         next_segment,
                                         next_box,
                                         next_ball,
-                                        around,
-                                        take};
+                                        list,
+                                        settle,
+                                        area};
   return &kKernels;
 }
 

@@ -57,27 +57,10 @@ void Tree::put(std::uint32_t node, std::size_t lane, const Primitive& p) {
   where_[p.item()] = node * static_cast<std::uint32_t>(kWidth) + static_cast<std::uint32_t>(lane) + 1;
 }
 
-/// Makes the parent's lane of a node right, after its own lanes, those of items taken from `fresh` first; the
-/// node's area.
-float Tree::close(std::uint32_t node, const FreshLanes* fresh) {
-  Node& n = nodes_[node];
-  if (n.used == 0) return 0;
-  alignas(16) std::array<float, 6> box;
-  fresh != nullptr ? kernels_->take(n, *fresh, box.data()) : kernels_->around(n, box.data());
-  if (node > 0) {
-    Node& parent = nodes_[n.parent];
-    for (std::size_t p = 0; p < 6; ++p) parent.plane[p][n.parent_lane] = box[p];
-  }
-  const float x = box[3] - box[0], y = box[4] - box[1], z = box[5] - box[2];
-  return x * y + y * z + z * x;
-}
-
 /// Makes the boxes of the nodes [first, last) right from the bottom up, those of their own lanes in their
 /// parents included; the sum of their areas.
 float Tree::settle(std::uint32_t first, std::uint32_t last) {
-  float cost = 0;
-  for (std::uint32_t i = last; i-- > first;) cost += close(i, nullptr);
-  return cost;
+  return kernels_->settle(nodes_.data(), first, last, nullptr);
 }
 
 void Tree::collect(std::uint32_t first, std::uint32_t last, std::vector<Primitive>& out) const {
@@ -91,6 +74,46 @@ void Tree::collect(std::uint32_t first, std::uint32_t last, std::vector<Primitiv
                        n.child[lane] & ~kItem);
     }
   }
+}
+
+/// The nodes that come before those of a lot; none after the first of the first section.
+void Tree::list_below(const RefitLot& above, RefitLot& lot) const {
+  lot.section = above.section;
+  lot.last = above.first;
+  while (lot.last == sections_[lot.section].first) {
+    if (lot.section == 0) {
+      lot.first = lot.last, lot.count = 0;
+      return;
+    }
+    const Section& s = sections_[--lot.section];
+    lot.last = s.first + s.used;
+  }
+  lot.first = lot.last - std::min(kLot, lot.last - sections_[lot.section].first);
+  // Those that are listed next, most likely.
+  const std::uint32_t low = lot.first - std::min(kLot, lot.first);
+  for (std::uint32_t n = low; n < lot.first; ++n) prefetch(nodes_[n]);
+  kernels_->list(nodes_.data(), lot);
+}
+
+bool Tree::start(Refit& r) {
+  if (sections_.empty()) return false;
+  for (Section& s : sections_) s.cost = 0;
+  RefitLot end;
+  end.section = static_cast<std::uint32_t>(sections_.size()) - 1;
+  end.first = sections_.back().first + sections_.back().used;
+  list_below(end, r.lots[0]);
+  list_below(r.lots[0], r.lots[1]);
+  return true;
+}
+
+bool Tree::next(Refit& r) {
+  RefitLot& now = r.lots[r.now];
+  sections_[now.section].cost += kernels_->settle(nodes_.data(), now.first, now.last, r.fresh.data());
+  r.now = 1 - r.now;
+  const RefitLot& then = r.lots[r.now];
+  if (then.first == then.last) return false;
+  list_below(then, now);
+  return true;
 }
 
 void Tree::finish_refit() {
@@ -309,10 +332,7 @@ double Tree::quality_cost() const {
   double sum = 0;
   for (const Node& n : nodes_) {
     if (n.used == 0) continue;
-    std::array<float, 6> b;
-    kernels_->around(n, b.data());
-    const double x = b[3] - b[0], y = b[4] - b[1], z = b[5] - b[2];
-    sum += x * y + y * z + z * x;
+    sum += kernels_->area(n);
   }
   return sum;
 }

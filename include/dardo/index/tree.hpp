@@ -59,47 +59,16 @@ class Tree {
   }
   template <class BoundsOf, class Ahead>
   void refit(BoundsOf&& bounds_of, Ahead&& ahead) {
-    for (auto section = sections_.rbegin(); section != sections_.rend(); ++section) {
-      section->cost = 0;
-      // A node is closed while the next one's boxes are being asked for: read at once, they would be waited
-      // for, as they are written in small pieces and read in large ones.
-      std::array<FreshLanes, 2> lanes;
-      std::uint32_t last_node = kNobody;
-      const FreshLanes* last_fresh = nullptr;
-      const auto close_last = [&] {
-        if (last_node != kNobody) section->cost += close(last_node, last_fresh);
-      };
-      // A lot of nodes at a time: its nodes are fetched two lots ahead, what is in them one.
-      const std::uint32_t last = section->first + section->used;
-      const auto below = [&](std::uint32_t end) {
-        return end - std::min<std::uint32_t>(end - section->first, kLot);
-      };
-      const auto fetch_items = [&](std::uint32_t first, std::uint32_t end) {
-        for (std::uint32_t n = first; n < end; ++n) {
-          for (const std::uint32_t child : nodes_[n].child) {
-            if ((child & kItem) != 0) ahead(child & ~kItem);
-          }
-        }
-      };
-      fetch_items(below(last), last);
-      for (std::uint32_t end = last; end > section->first;) {
-        const std::uint32_t first = below(end), second = below(first), third = below(second);
-        for (std::uint32_t n = third; n < second; ++n) prefetch(nodes_[n]);
-        fetch_items(second, first);
-        for (; end > first; --end) {
-          bool items = false;
-          FreshLanes& fresh = lanes[end % 2];
-          for (std::size_t lane = 0; lane < kWidth; ++lane) {
-            const std::uint32_t child = nodes_[end - 1].child[lane];
-            if ((child & kItem) == 0) continue;
-            fresh.set(lane, bounds_of(child & ~kItem));
-            items = true;
-          }
-          close_last();
-          last_node = end - 1, last_fresh = items ? &fresh : nullptr;
-        }
+    Refit r;
+    // The boxes of one lot are asked for while those of the next are on their way. What is asked for has been
+    // listed before, so that no branch waits for a node.
+    for (bool more = start(r); more; more = next(r)) {
+      const RefitLot &now = r.lots[r.now], &then = r.lots[1 - r.now];
+      for (std::uint32_t i = now.count; i < then.count; ++i) ahead(then.item[i]);
+      for (std::uint32_t i = 0; i < now.count; ++i) {
+        if (i < then.count) ahead(then.item[i]);
+        set_fresh(r.fresh[0].plane[0].data() + now.place[i], bounds_of(now.item[i]));
       }
-      close_last();
     }
     finish_refit();
   }
@@ -182,7 +151,7 @@ class Tree {
   static constexpr std::uint32_t kOther = 0x20000000u;   ///< in a query: of the second tree
   static constexpr std::uint32_t kIndex = 0x1fffffffu;
   static constexpr int kDeepest = 32;            ///< below this, parts are halved: at most 29 levels more
-  static constexpr std::uint32_t kLot = 2;       ///< nodes whose entries are asked for together in a refit
+  static constexpr std::uint32_t kLot = 8;       ///< nodes whose entries are asked for together in a refit
   static constexpr std::size_t kFound = 56;      ///< an unordered query hands them over in lots
   static constexpr std::uint32_t kTogether = 2;  ///< nodes that it looks at side by side
   static constexpr std::size_t kStack = 7 * (kDeepest + 30);
@@ -218,10 +187,26 @@ class Tree {
   /// New boxes of a node's items, not yet rounded; only lanes that hold items are set.
   struct alignas(64) FreshLanes {
     std::array<std::array<double, kWidth>, 6> plane;
-    void set(std::size_t lane, const Bounds& b) {
-      plane[0][lane] = b.low.x, plane[1][lane] = b.low.y, plane[2][lane] = b.low.z;
-      plane[3][lane] = b.high.x, plane[4][lane] = b.high.y, plane[5][lane] = b.high.z;
-    }
+  };
+  /// Sets one lane, whose first plane is at `lane`.
+  static void set_fresh(double* lane, const Bounds& b) {
+    lane[0 * kWidth] = b.low.x, lane[1 * kWidth] = b.low.y, lane[2 * kWidth] = b.low.z;
+    lane[3 * kWidth] = b.high.x, lane[4 * kWidth] = b.high.y, lane[5 * kWidth] = b.high.z;
+  }
+
+  /// Some nodes of a section, and their entries: the items, and where their first planes are in the lot's
+  /// fresh lanes.
+  struct RefitLot {
+    std::uint32_t first = 0, last = 0;  ///< nodes
+    std::uint32_t section = 0;
+    std::uint32_t count = 0;
+    std::array<std::uint32_t, (kLot + 1) * kWidth> item, place;  ///< written in whole vectors
+  };
+  /// Goes through all nodes in lots, the last first, as children come after their parents.
+  struct Refit {
+    std::array<RefitLot, 2> lots;
+    std::size_t now = 0;
+    std::array<FreshLanes, kLot> fresh{};  ///< of the lot that is asked for now
   };
 
   /// A line as the slab test wants it: a plane at x is met after x * inverse + start of the way. The radius
@@ -286,6 +271,11 @@ class Tree {
     if (size_ > 0) c.stack[c.top++] = 0;
     return size_ > 0;
   }
+  /// Lists the first lots; false when there are none.
+  bool start(Refit& refit);
+  /// Takes the boxes of a lot and goes on to the next; false after the last.
+  bool next(Refit& refit);
+  void list_below(const RefitLot& above, RefitLot& lot) const;
   void finish_refit();
   void build_from(std::vector<Primitive>& primitives);
   void collect(std::uint32_t first, std::uint32_t last, std::vector<Primitive>& out) const;
@@ -297,7 +287,6 @@ class Tree {
   static std::uint32_t room_for(std::uint32_t used) { return used + used / 5 + 3; }
   Section* section_of(const Primitive& primitive);
   void put(std::uint32_t node, std::size_t lane, const Primitive& primitive);
-  float close(std::uint32_t node, const FreshLanes* fresh);
   float settle(std::uint32_t first, std::uint32_t last);
 
   std::vector<Node> nodes_;  ///< the root first; children always after their parents

@@ -8,6 +8,7 @@ namespace dardo {
 struct TreeKernels {
   using Node = Tree::Node;
   using FreshLanes = Tree::FreshLanes;
+  using RefitLot = Tree::RefitLot;
   using Line = Tree::Line;
   using RayCursor = Tree::RayCursor;
   using SegmentCursor = Tree::SegmentCursor;
@@ -17,7 +18,6 @@ struct TreeKernels {
   static constexpr std::uint32_t kNothing = Tree::kNothing, kItem = Tree::kItem, kOther = Tree::kOther,
                                  kIndex = Tree::kIndex;
   static constexpr std::size_t kFound = Tree::kFound;
-  static constexpr std::uint32_t kTogether = Tree::kTogether;
 
   /// Goes on until an entry is met within the limit: it is in `found`, which is kNothing at the end. To
   /// start, the stack must have its roots. The first of each is for one tree, the second for two.
@@ -29,10 +29,13 @@ struct TreeKernels {
   /// Goes on until the lot is full or the end is reached.
   std::size_t (*next_box)(const Node* nodes, BoxCursor& cursor);
   std::size_t (*next_ball)(const Node* nodes, BallCursor& cursor);
-  /// The box around all lanes of a node, as low x, y, z, high x, y, z.
-  void (*around)(const Node& node, float* box);
-  /// The same once the fresh boxes, rounded outward, are in those lanes that hold items.
-  void (*take)(Node& node, const FreshLanes& fresh, float* box);
+  /// Lists the entries of a lot's nodes.
+  void (*list)(const Node* nodes, RefitLot& lot);
+  /// Makes the nodes [first, last) right from the bottom up, and their parents' lanes: of the lanes that hold
+  /// items, if there are `fresh` ones (of the first node on), from those, rounded outward. The sum of the
+  /// nodes' areas.
+  float (*settle)(Node* nodes, std::uint32_t first, std::uint32_t last, const FreshLanes* fresh);
+  float (*area)(const Node& node);
 
   /// Those of the best set that this machine has.
   static const TreeKernels& best();
