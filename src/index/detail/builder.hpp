@@ -253,17 +253,22 @@ class Tree::Builder {
     const Quad extent = part.middles.high - part.middles.low;
     const int axis = extent[0] >= extent[1] && extent[0] >= extent[2] ? 0 : extent[1] >= extent[2] ? 1 : 2;
     if (axis != sorted) sort(first, last, axis);
+    // Where there are many, only where one side fills its nodes: it is hardly ever better elsewhere.
+    const auto is_tried = [size](std::uint32_t left) {
+      return size <= 2 * kFew || left % kWidth == 0 || (size - left) % kWidth == 0;
+    };
     std::array<float, kSmall> rest;
     Box4 sum;
     for (std::uint32_t i = size - 1; i > 0; --i) {
       sum.add(list_[first + i].box);
-      rest[i] = sum.half_area() * price_of(size - i);
+      if (is_tried(i)) rest[i] = sum.half_area() * price_of(size - i);
     }
     sum = Box4();
     float best = kInfinite;
     std::uint32_t left_size = size / 2;
     for (std::uint32_t i = 1; i < size; ++i) {
       sum.add(list_[first + i - 1].box);
+      if (!is_tried(i)) continue;
       const float cost = sum.half_area() * price_of(i) + rest[i];
       if (cost < best) best = cost, left_size = i;
     }
