@@ -89,10 +89,14 @@ void Tree::list_below(const RefitLot& above, RefitLot& lot) const {
     lot.last = s.first + s.used;
   }
   lot.first = lot.last - std::min(kLot, lot.last - sections_[lot.section].first);
-  // Those that are listed next, most likely.
-  const std::uint32_t low = lot.first - std::min(kLot, lot.first);
-  for (std::uint32_t n = low; n < lot.first; ++n) prefetch(nodes_[n]);
   kernels_->list(nodes_.data(), lot);
+}
+
+/// Says where the nodes below a lot lie, so that they can be fetched one by one while boxes are asked for.
+void Tree::announce_below(const RefitLot& lot, Refit& r) const {
+  const std::uint32_t count = std::min(kLot, lot.first);
+  r.upcoming = reinterpret_cast<const char*>(&nodes_[lot.first - count]);
+  r.lines = count * std::uint32_t{sizeof(Node) / kLine};
 }
 
 bool Tree::start(Refit& r) {
@@ -103,6 +107,7 @@ bool Tree::start(Refit& r) {
   end.first = sections_.back().first + sections_.back().used;
   list_below(end, r.lots[0]);
   list_below(r.lots[0], r.lots[1]);
+  announce_below(r.lots[1], r);
   return true;
 }
 
@@ -113,6 +118,7 @@ bool Tree::next(Refit& r) {
   const RefitLot& then = r.lots[r.now];
   if (then.first == then.last) return false;
   list_below(then, now);
+  announce_below(now, r);
   return true;
 }
 

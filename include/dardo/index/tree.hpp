@@ -61,12 +61,14 @@ class Tree {
   void refit(BoundsOf&& bounds_of, Ahead&& ahead) {
     Refit r;
     // The boxes of one lot are asked for while those of the next are on their way. What is asked for has been
-    // listed before, so that no branch waits for a node.
+    // listed before, so that no branch waits for a node, and memory is fetched all along, not in bursts.
     for (bool more = start(r); more; more = next(r)) {
       const RefitLot &now = r.lots[r.now], &then = r.lots[1 - r.now];
       for (std::uint32_t i = now.count; i < then.count; ++i) ahead(then.item[i]);
+      for (std::uint32_t i = now.count; i < r.lines; ++i) __builtin_prefetch(r.upcoming + i * kLine);
       for (std::uint32_t i = 0; i < now.count; ++i) {
         if (i < then.count) ahead(then.item[i]);
+        __builtin_prefetch(r.upcoming + i * kLine);
         set_fresh(r.fresh[0].plane[0].data() + now.place[i], bounds_of(now.item[i]));
       }
     }
@@ -152,6 +154,7 @@ class Tree {
   static constexpr std::uint32_t kIndex = 0x1fffffffu;
   static constexpr int kDeepest = 32;            ///< below this, parts are halved: at most 29 levels more
   static constexpr std::uint32_t kLot = 8;       ///< nodes whose entries are asked for together in a refit
+  static constexpr std::size_t kLine = 64;       ///< of memory, bytes
   static constexpr std::size_t kFound = 56;      ///< an unordered query hands them over in lots
   static constexpr std::uint32_t kTogether = 2;  ///< nodes that it looks at side by side
   static constexpr std::size_t kStack = 7 * (kDeepest + 30);
@@ -207,6 +210,8 @@ class Tree {
     std::array<RefitLot, 2> lots;
     std::size_t now = 0;
     std::array<FreshLanes, kLot> fresh{};  ///< of the lot that is asked for now
+    const char* upcoming = nullptr;        ///< the nodes of the lot that is listed next, most likely
+    std::uint32_t lines = 0;               ///< of the memory that they are in
   };
 
   /// A line as the slab test wants it: a plane at x is met after x * inverse + start of the way. The radius
@@ -276,6 +281,7 @@ class Tree {
   /// Takes the boxes of a lot and goes on to the next; false after the last.
   bool next(Refit& refit);
   void list_below(const RefitLot& above, RefitLot& lot) const;
+  void announce_below(const RefitLot& lot, Refit& refit) const;
   void finish_refit();
   void build_from(std::vector<Primitive>& primitives);
   void collect(std::uint32_t first, std::uint32_t last, std::vector<Primitive>& out) const;
