@@ -208,6 +208,39 @@ TEST_P(TreeOn, StaysRightAndSmallWhenACrowdGathers) {
   EXPECT_LT(w.tree.quality_cost(), 2 * fresh.quality_cost());
 }
 
+TEST_P(TreeOn, UpkeepAsksForEachEntryOnce) {
+  for (const int count : {1, 8, 9, 70, 300, 2500}) {
+    SCOPED_TRACE(count);
+    test::Random random(31);
+    World w(random, count);
+    for (std::uint32_t item = 0; item < w.shapes.size(); ++item) {
+      if (random.whole(0, 3) == 0) w.tree.remove(item), w.loop.remove(item);
+    }
+    for (int tick = 0; tick < 3; ++tick) {
+      for (Shape& s : w.shapes) s = placed(s, {random.place(w.size / 20), {}});
+      std::multiset<std::uint32_t> present, asked, announced;
+      w.loop.refit([&](std::uint32_t item) {
+        present.insert(item);
+        return bounds(w.shapes[item]);
+      });
+      w.tree.refit(
+          [&](std::uint32_t item) {
+            asked.insert(item);
+            return bounds(w.shapes[item]);
+          },
+          [&](std::uint32_t item) {
+            announced.insert(item);
+            EXPECT_EQ(asked.count(item), 0u) << "announced too late";
+          });
+      EXPECT_EQ(asked, present);
+      // All but those that come first.
+      EXPECT_TRUE(std::includes(present.begin(), present.end(), announced.begin(), announced.end()));
+      EXPECT_LE(present.size(), announced.size() + 64);
+      compare(w, random, 4);
+    }
+  }
+}
+
 TEST_P(TreeOn, TakesBatchesOfAnySize) {
   test::Random random(21);
   const World w(random, 700);
