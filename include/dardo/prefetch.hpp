@@ -4,8 +4,8 @@
 namespace dardo {
 
 /// Asks the memory for all of an object that is read soon, as for `Tree::refit`'s second argument. Objects
-/// that do not start with a cache line (64 bytes) reach into one more. Better than the compiler's own builtin,
-/// which is dropped together with a small function around it.
+/// that do not start with a cache line (64 bytes) reach into one more. Better than the compiler's own
+/// builtin, which is dropped together with a small function around it.
 template <class Object>
 void prefetch(const Object& object) {
   const auto* bytes = reinterpret_cast<const char*>(&object);
