@@ -63,7 +63,7 @@ bool next_rays(Rays& b) {
   const auto put = [&](Rays::Way& way, std::uint32_t top) HWY_ATTR {
     const std::uint32_t child = way.stack[top];
     const std::uint32_t is_item = child / kItem, is_empty = top == 0;  // not both
-    Rays::Ways& list = b.in[is_item + 2 * is_empty];
+    Rays::Ways& list = b.in[is_item * Rays::kMet + is_empty * Rays::kIdle];
     list.way[list.count++] = &way;
     // Its turn comes after all others'.
     if (is_far) prefetch(b.nodes[two && (child & kOther) != 0][is_item != 0 ? 0 : child & kIndex]);

@@ -20,7 +20,7 @@ namespace dardo {
 ///       return contact ? std::optional(contact->distance) : std::nullopt;
 ///     }, out);
 ///
-/// Keep it between calls, one for each thread: it holds 150 kB once it has been used, and then allocates
+/// Keep it between calls, one for each thread: it holds 165 kB once it has been used, and then allocates
 /// nothing.
 class QueryBatch {
  public:
@@ -107,7 +107,8 @@ class QueryBatch {
       std::array<Way*, kRays> way;
       std::size_t count = 0;
     };
-    /// What is on top of a way's stack: a node, an item (which is then above the top), nothing.
+    /// What is on top of a way's stack: a node, an item (which is then above the top), nothing, as below the
+    /// first entry.
     enum State : std::size_t { kGoing, kMet, kIdle };
 
     std::array<Way, kRays> ways;

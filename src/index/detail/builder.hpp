@@ -235,7 +235,7 @@ class Tree::Builder {
   }
 
   /// What is paid for so many entries: half for the nodes of their own that they need, half for each. Counted
-  /// by entries alone, nodes are emptier: a ninth more of them, for no fewer visits.
+  /// by entries alone, nodes are emptier: a ninth more of them, for no faster rays.
   static float price_of(std::uint32_t entries) {
     const auto nodes = (entries + std::uint32_t{kWidth} - 1) / std::uint32_t{kWidth};
     return static_cast<float>(nodes * std::uint32_t{kWidth} + entries);
