@@ -53,37 +53,38 @@ void start_ray(RayCursor& c, const Ray& ray, double radius, float limit) {
   go_on<two>(c, limit, c.top);
 }
 
-/// Nodes and items alike go onto the stack: most lines end without having met an item.
-bool next_segment(const Node* nodes, SegmentCursor& c) {
+/// Goes on until a node has items that are met; how many.
+///
+/// Items are packed apart: to push them with the nodes means a branch at each pop that is often mispredicted.
+/// One node after the other, as most lines meet one lane of a node or none.
+std::size_t next_segment(const Node* nodes, SegmentCursor& c) {
   const Floats d;
   const hn::CappedTag<std::uint32_t, kWidth> di;
+  const hn::RebindToSigned<decltype(di)> ds;
   std::uint32_t top = c.top;
-  c.found = TreeKernels::kNothing;
-  const auto look = [&](std::uint32_t index) HWY_ATTR {
-    const Node& node = nodes[index];
+  std::size_t count = 0;
+  while (top > 0 && count == 0) {
+    const Node& node = nodes[c.stack[--top]];
     for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
       hn::Vec<Floats> enter;
       const auto met = hn::RebindMask(di, meet(node, c.line, 1, i, enter));
-      hn::StoreU(packed(di, hn::Load(di, node.child.data() + i), met), di, c.stack.data() + top);
-      top += static_cast<std::uint32_t>(hn::CountTrue(di, met));
+      const auto lanes = hn::Load(di, node.child.data() + i);
+      const auto items = hn::RebindMask(di, hn::Lt(hn::BitCast(ds, lanes), hn::Zero(ds)));
+      const auto met_items = hn::And(met, items), met_nodes = hn::AndNot(items, met);
+      hn::StoreU(packed(di, lanes, met_items), di, c.found.data() + count);
+      hn::StoreU(packed(di, lanes, met_nodes), di, c.stack.data() + top);
+      count += hn::CountTrue(di, met_items);
+      top += static_cast<std::uint32_t>(hn::CountTrue(di, met_nodes));
     }
-  };
-  while (top > 0) {
-    const std::uint32_t child = c.stack[--top];
-    if (child & kItem) {
-      c.found = child;
-      break;
-    }
-    // The one below, if it is a node, side by side: where it lies does not depend on what this one holds.
-    if (top > 0 && (c.stack[top - 1] & kItem) == 0) look(c.stack[--top]);
-    look(child);
   }
   c.top = top;
-  return c.found != TreeKernels::kNothing;
+  return count;
 }
 
-bool start_segment(const Node* nodes, SegmentCursor& c, const Segment& segment) {
+std::size_t start_segment(const Node* nodes, SegmentCursor& c, const Segment& segment) {
   set_line(c.line, segment.from, segment.to - segment.from, 0);
+  c.stack[0] = 0;
+  c.top = 1;
   return next_segment(nodes, c);
 }
 

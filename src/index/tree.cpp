@@ -373,12 +373,11 @@ bool Tree::next(RayCursor& c, double limit) const {
   return c.found != kNothing;
 }
 
-bool Tree::start(SegmentCursor& c, const Segment& segment) const {
-  c.top = 0;
-  return push_root(c) && kernels_->start_segment(nodes_.data(), c, segment);
+std::size_t Tree::start(SegmentCursor& c, const Segment& segment) const {
+  return size_ > 0 ? kernels_->start_segment(nodes_.data(), c, segment) : 0;
 }
 
-bool Tree::next(SegmentCursor& c) const { return c.top != 0 && kernels_->next_segment(nodes_.data(), c); }
+std::size_t Tree::next(SegmentCursor& c) const { return kernels_->next_segment(nodes_.data(), c); }
 
 std::size_t Tree::start(BoxCursor& c, const Bounds& box) const {
   c.low = {Node::down(box.low.x), Node::down(box.low.y), Node::down(box.low.z)};

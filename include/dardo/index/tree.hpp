@@ -119,8 +119,10 @@ class Tree {
   template <class Visit>
   bool cuts(const Segment& segment, Visit&& visit) const {
     SegmentCursor cursor;
-    for (bool found = start(cursor, segment); found; found = next(cursor)) {
-      if (visit(cursor.found & kIndex)) return true;
+    for (std::size_t count = start(cursor, segment); count > 0; count = next(cursor)) {
+      for (std::size_t i = 0; i < count; ++i) {
+        if (visit(cursor.found[i] & kIndex)) return true;
+      }
     }
     return false;
   }
@@ -233,8 +235,8 @@ class Tree {
   struct SegmentCursor {
     Line line;
     std::uint32_t top;
-    std::uint32_t found;  ///< the item that was met
-    std::array<std::uint32_t, kTogether * kStack + kWidth> stack;
+    std::array<std::uint32_t, kWidth> found;  ///< the items that were met
+    std::array<std::uint32_t, kStack + kWidth> stack;
   };
   struct BoxCursor {
     std::array<float, 3> low, high;
@@ -262,11 +264,11 @@ class Tree {
   struct Primitive;
   class Builder;
   bool start(RayCursor& cursor, const Tree* other, const Ray& ray, double radius, double limit) const;
-  bool start(SegmentCursor& cursor, const Segment& segment) const;
+  std::size_t start(SegmentCursor& cursor, const Segment& segment) const;
   std::size_t start(BoxCursor& cursor, const Bounds& box) const;
   std::size_t start(BallCursor& cursor, const Ball& ball) const;
   bool next(RayCursor& cursor, double limit) const;
-  bool next(SegmentCursor& cursor) const;
+  std::size_t next(SegmentCursor& cursor) const;
   std::size_t next(BoxCursor& cursor) const;
   std::size_t next(BallCursor& cursor) const;
   /// False when there is nothing to go through.

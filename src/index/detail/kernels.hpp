@@ -23,9 +23,9 @@ struct TreeKernels {
   /// start, the stack must have its roots. The first of each is for one tree, the second for two.
   std::array<void (*)(RayCursor& cursor, const Ray& ray, double radius, float limit), 2> start_ray;
   std::array<void (*)(RayCursor& cursor, float limit), 2> next_ray;
-  /// Goes on until an entry is met, which is in `found`; false at the end.
-  bool (*start_segment)(const Node* nodes, SegmentCursor& cursor, const Segment& segment);
-  bool (*next_segment)(const Node* nodes, SegmentCursor& cursor);
+  /// Goes on until entries are met, which are in `found`; how many, 0 at the end.
+  std::size_t (*start_segment)(const Node* nodes, SegmentCursor& cursor, const Segment& segment);
+  std::size_t (*next_segment)(const Node* nodes, SegmentCursor& cursor);
   /// Goes on until the lot is full or the end is reached.
   std::size_t (*next_box)(const Node* nodes, BoxCursor& cursor);
   std::size_t (*next_ball)(const Node* nodes, BallCursor& cursor);
