@@ -11,6 +11,11 @@ using Whole = int __attribute__((vector_size(16)));
 inline Quad min(Quad a, Quad b) { return a < b ? a : b; }
 inline Quad max(Quad a, Quad b) { return a > b ? a : b; }
 
+inline Quad absolute(Quad v) {
+  constexpr int kMagnitude = 0x7fffffff;
+  return reinterpret_cast<Quad>(reinterpret_cast<Whole>(v) & kMagnitude);
+}
+
 /// Without the fourth lane.
 inline Quad xyz(Quad v) {
   constexpr Whole kLanes{-1, -1, -1, 0};

@@ -72,14 +72,15 @@ HWY_INLINE void set_line(Line& line, const Vec3& start, const Vec3& way, double 
   const Quad direction{static_cast<float>(way.x), static_cast<float>(way.y), static_cast<float>(way.z), 1};
   // Boxes grow by the radius, and by more than the rounding of the start and of the products.
   const Quad room =
-      detail::max(from, -from) * Node::kRoom + (static_cast<float>(radius) * 1.000001f + Node::kLeast);
+      detail::absolute(from) * Node::kRoom + (static_cast<float>(radius) * 1.000001f + Node::kLeast);
   const auto back = direction < zero;
   const Quad signed_room = back ? -room : room;
   // A component of zero becomes a tiny one: the slab test then needs no case of its own.
-  const Quad size = detail::max(detail::max(direction, -direction), zero + 1e-18f);
-  const Quad inverse = (back ? zero - 1.0f : zero + 1.0f) / size;
-  // The far sides are put a little farther: by more than the rounding of all the above.
-  const Quad inverse_far = inverse * 1.000002f;
+  const Quad size = detail::max(detail::absolute(direction), zero + 1e-18f);
+  // Divided twice, as the second quotient is there sooner than a product of the first. The far sides are put
+  // a little farther: by more than the rounding of all the above.
+  const Quad one = back ? zero - 1.0f : zero + 1.0f;
+  const Quad inverse = one / size, inverse_far = one * 1.000002f / size;
   const auto store = [](const auto& v, auto& out) HWY_ATTR { std::memcpy(out.data(), &v, sizeof(v)); };
   store(inverse, line.inverse);
   store(inverse_far, line.inverse_far);
