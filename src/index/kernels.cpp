@@ -159,17 +159,19 @@ std::size_t next_ball(const Node* nodes, BallCursor& c) {
 void list(const Node* nodes, RefitLot& lot) {
   const hn::CappedTag<std::uint32_t, kWidth> d;
   const hn::RebindToSigned<decltype(d)> di;
+  const auto lanes = static_cast<std::uint32_t>(hn::Lanes(d));
+  constexpr std::uint32_t kNodeOfFresh = sizeof(FreshLanes) / sizeof(double);
   std::uint32_t count = 0;
+  auto places = hn::Iota(d, 0);  // of the node's first lanes
   for (std::uint32_t n = lot.first; n < lot.last; ++n) {
-    for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+    for (std::uint32_t i = 0; i < kWidth; i += lanes) {
       const auto child = hn::Load(d, nodes[n].child.data() + i);
       const auto items = hn::RebindMask(d, hn::Lt(hn::BitCast(di, child), hn::Zero(di)));
-      const auto places = hn::Iota(d, (n - lot.first) * std::uint32_t{sizeof(FreshLanes) / sizeof(double)} +
-                                          static_cast<std::uint32_t>(i));
       hn::StoreU(packed(d, hn::And(child, hn::Set(d, kIndex)), items), d, lot.item.data() + count);
-      hn::StoreU(packed(d, places, items), d, lot.place.data() + count);
+      hn::StoreU(packed(d, hn::Add(places, hn::Set(d, i)), items), d, lot.place.data() + count);
       count += static_cast<std::uint32_t>(hn::CountTrue(d, items));
     }
+    places = hn::Add(places, hn::Set(d, kNodeOfFresh));
   }
   lot.count = count;
 }
@@ -230,10 +232,16 @@ HWY_INLINE void take(Node& node, const FreshLanes& fresh) {
 
 float settle(Node* nodes, std::uint32_t first, std::uint32_t last, const FreshLanes* fresh) {
   Quad sum{};
+  // On its own and the first node first: a vector read right after smaller writes waits for them, and the
+  // last node's boxes were written just now.
+  if (fresh != nullptr) {
+    for (std::uint32_t n = first; n < last; ++n) {
+      if (nodes[n].used != 0) take(nodes[n], fresh[n - first]);
+    }
+  }
   for (std::uint32_t n = last; n-- > first;) {
     Node& node = nodes[n];
     if (node.used == 0) continue;
-    if (fresh != nullptr) take(node, fresh[n - first]);
     const Around around(node);
     sum += around.areas();
     if (n == 0) continue;
