@@ -127,22 +127,22 @@ void Tree::finish_refit() {
   settle(0, top_);
 
   // Renew the sections that have lost most, a small part of the tree.
-  std::vector<Section*> worn;
-  for (Section& s : sections_) {
-    if (s.cost > s.fresh_cost * 1.01f) worn.push_back(&s);
-  }
-  const auto loss = [](const Section* s) { return s->fresh_cost > 0 ? s->cost / s->fresh_cost : kInfinite; };
-  std::sort(worn.begin(), worn.end(), [&](const Section* a, const Section* b) {
-    const float x = loss(a), y = loss(b);
-    return x != y ? x > y : a->first < b->first;
-  });
-  credit_ = worn.empty() ? 0 : std::min(credit_ + size_ / kRenewal + 1, size_);
+  const auto worst = [&] {
+    Section* found = nullptr;
+    float most = 1.01f;
+    for (Section& s : sections_) {
+      const float loss = s.cost > s.fresh_cost ? s.cost / s.fresh_cost : 0;
+      if (loss > most) most = loss, found = &s;
+    }
+    return found;
+  };
+  Section* worn = worst();
+  credit_ = worn == nullptr ? 0 : std::min(credit_ + size_ / kRenewal + 1, size_);
   std::vector<Primitive> leavers;
   bool fits = true;
-  for (Section* s : worn) {
-    if (s->count > credit_ || !fits) break;
-    credit_ -= s->count;
-    fits = renew(*s, leavers);
+  for (; worn != nullptr && worn->count <= credit_ && fits; worn = worst()) {
+    credit_ -= worn->count;
+    fits = renew(*worn, leavers);
   }
   for (std::size_t i = 0; i < leavers.size() && fits; ++i) {
     fits = add(leavers[i]);
@@ -169,7 +169,11 @@ bool Tree::renew(Section& section, std::vector<Primitive>& leavers) {
     return m[0] >= h[0] && m[1] >= h[1] && m[2] >= h[2] && m[0] < h[3] && m[1] < h[4] && m[2] < h[5];
   };
   const auto end = std::partition(list.begin(), list.end(), stays);
-  if (end == list.begin()) return true;  // nobody would stay: the section is left as it is
+  if (end == list.begin()) {
+    // Nobody would stay: the section is left as it is, and not looked at again this time.
+    section.cost = 0;
+    return true;
+  }
   const std::size_t old_leavers = leavers.size();
   leavers.insert(leavers.end(), end, list.end());
   list.erase(end, list.end());
@@ -241,13 +245,18 @@ bool Tree::add(const Primitive& p) {
     if (best == kWidth) break;
     node = n.child[best];
   }
+  // Where that is full, into a lane of the node above.
+  if (nodes_[node].used == kWidth && node != section->first && nodes_[nodes_[node].parent].used < kWidth) {
+    node = nodes_[node].parent;
+  }
   if (nodes_[node].used == kWidth) {
-    // Full: it becomes a node over two, which share its entries along the longer way.
+    // Full too: the entries are shared between two new nodes below.
     std::vector<Primitive> list;
     if (section->used + 2 > section->room) {
       collect(section->first, section->first + section->used, list);
       list.push_back(p);
       if (!rebuild(*section, list)) return false;
+      credit_ -= std::min<std::size_t>(credit_, section->count);
       grow_above(section->first, p.box);
       return true;
     }

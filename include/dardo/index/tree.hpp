@@ -291,7 +291,7 @@ class Tree {
   bool add(const Primitive& primitive);
   void grow_above(std::uint32_t node, const detail::Box4& box);
   /// Nodes that a section has room for when it is built with so many.
-  static std::uint32_t room_for(std::uint32_t used) { return used + used / 5 + 3; }
+  static std::uint32_t room_for(std::uint32_t used) { return used + used / 4 + 5; }
   Section* section_of(const Primitive& primitive);
   void put(std::uint32_t node, std::size_t lane, const Primitive& primitive);
   float settle(std::uint32_t first, std::uint32_t last);

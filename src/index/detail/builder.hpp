@@ -36,6 +36,7 @@ class Tree::Builder {
   /// Plans; the list, which must not be empty, is put into another order.
   Builder(Tree& tree, List& list) : tree_(tree), list_(list) {
     branches_.reserve(list.size() / 2 + 8);
+    plan_.reserve(list.size() / 4 + 8);
     Part all;
     for (const Primitive& p : list) all.add(p);
     divide(0, static_cast<std::uint32_t>(list.size()), all, 0);
