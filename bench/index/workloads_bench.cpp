@@ -59,8 +59,10 @@ struct World {
   }
   std::size_t touched(const Vec3& center, double radius) const {
     std::size_t count = 0;
-    bodies.touching(Ball{center, radius},
-                    [&](std::uint32_t i) { count += nearest(scene.bodies[i], center).distance <= radius; });
+    bodies.touching(
+        Ball{center, radius},
+        [&](std::uint32_t i) { count += nearest(scene.bodies[i], center).distance <= radius; },
+        [&](std::uint32_t i) { prefetch(scene.bodies[i]); });
     return count;
   }
   bool sees(const Segment& line) const {
@@ -79,17 +81,11 @@ struct World {
   }
   /// Takes the places of all bodies after a step of the scene.
   void upkeep() {
-    const auto bounds_of = [&](std::uint32_t i) {
-      return i < n() ? bounds(scene.bodies[i]) : bounds(scene.walls[i - n()]);
-    };
-    if constexpr (std::is_same_v<Index, Tree>) {
-      all.refit(bounds_of, [&](std::uint32_t i) {
-        i < n() ? prefetch(scene.bodies[i]) : prefetch(scene.walls[i - n()]);
-      });
-    } else {
-      all.refit(bounds_of);
-    }
+    all.refit(
+        [&](std::uint32_t i) { return i < n() ? bounds(scene.bodies[i]) : bounds(scene.walls[i - n()]); },
+        [&](std::uint32_t i) { fetch(i); });
   }
+  void fetch(std::uint32_t i) const { i < n() ? prefetch(scene.bodies[i]) : prefetch(scene.walls[i - n()]); }
 };
 
 template <class Index>
@@ -166,7 +162,7 @@ void w1_batch(benchmark::State& state) {
           const auto c = i < w.n() ? ray(w.scene.bodies[i], rays[k]) : ray(w.scene.walls[i - w.n()], rays[k]);
           return c ? std::optional(c->distance) : std::nullopt;
         },
-        out);
+        out, 0, [&](std::uint32_t i) { w.fetch(i); });
   }
   state.counters["per query"] =
       benchmark::Counter(static_cast<double>(rays.size()),
@@ -181,7 +177,7 @@ void w3_batch(benchmark::State& state) {
   for (auto _ : state) {
     batch.cuts(
         w.walls, lines, [&](std::uint32_t k, std::uint32_t i) { return touches(w.scene.walls[i], lines[k]); },
-        out);
+        out, [&](std::uint32_t i) { prefetch(w.scene.walls[i]); });
   }
   state.counters["per query"] =
       benchmark::Counter(static_cast<double>(lines.size()),

@@ -1,9 +1,10 @@
 #pragma once
 #include <cstddef>
+#include <cstdint>
 
 namespace dardo {
 
-/// Asks the memory for all of an object that is read soon, as for `Tree::refit`'s second argument. Objects
+/// Asks the memory for all of an object that is read soon, as for the `ahead` of `Tree`'s calls. Objects
 /// that do not start with a cache line (64 bytes) reach into one more. Better than the compiler's own
 /// builtin, which is dropped together with a small function around it.
 template <class Object>
@@ -14,5 +15,10 @@ void prefetch(const Object& object) {
   // A function that does nothing else counts as one without effect, and GCC drops calls of it.
   asm volatile("");
 }
+
+/// The `ahead` of who has nothing to fetch.
+struct NoPrefetch {
+  void operator()(std::uint32_t /*item*/) const {}
+};
 
 }  // namespace dardo

@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include <set>
+
 #include "dardo/geometry/shape.hpp"
 #include "dardo/index/plain_loop.hpp"
 #include "dardo/index/query_batch.hpp"
@@ -102,6 +104,71 @@ TEST(Batch, SaysOfEachWhatItSaysOfOneAlone) {
     batch.cuts(tree, lines, blocks, cut);
     EXPECT_EQ(test::allocations(), before);
   }
+}
+
+/// Counts what is announced, and that each visit had been.
+struct Announced {
+  std::multiset<std::uint32_t> announced, visited;
+  void ahead(std::uint32_t item) { announced.insert(item); }
+  void visit(std::uint32_t item) {
+    visited.insert(item);
+    EXPECT_LE(visited.count(item), announced.count(item)) << "announced too late";
+  }
+};
+
+TEST(Queries, EachItemIsAnnouncedBeforeItIsVisited) {
+  test::Random random(78);
+  std::vector<Entry> entries, others;
+  for (std::uint32_t i = 0; i < 3000; ++i) {
+    (i < 2500 ? entries : others)
+        .push_back({bounds(placed(random.shape(2), {random.place(30), {}})), i < 2500 ? i : i - 2500});
+  }
+  Tree tree, other;
+  tree.build(entries), other.build(others);
+  QueryBatch batch;
+  std::vector<Ray> rays;
+  std::vector<Segment> lines;
+  for (int i = 0; i < 100; ++i) {
+    rays.push_back({random.place(30), random.direction(), 60});
+    lines.push_back({rays.back().from, rays.back().at(60)});
+  }
+  Announced one, two;
+  const auto ahead = [](Announced& a) { return [&a](std::uint32_t item) { a.ahead(item); }; };
+  const auto visit = [](Announced& a) {
+    return [&a](std::uint32_t, std::uint32_t item, double limit) { return a.visit(item), limit; };
+  };
+  const auto check = [&](std::size_t least) {
+    EXPECT_EQ(one.announced, one.visited);
+    EXPECT_EQ(two.announced, two.visited);
+    EXPECT_GT(one.visited.size(), least);
+    one = two = {};
+  };
+  tree.touching(
+      Ball{{}, 20}, [&](std::uint32_t item) { one.visit(item); }, ahead(one));
+  check(100);
+  tree.touching(
+      Bounds{{-5, -20, -20}, {20, 20, 20}}, [&](std::uint32_t item) { one.visit(item); }, ahead(one));
+  check(100);
+  std::vector<Ranked> nearest;
+  nearest_of(
+      tree, {}, 50, 30, [&](std::uint32_t item) { return one.visit(item), static_cast<double>(item % 7); },
+      nearest, 4, ahead(one));
+  check(49);
+  batch.along(tree, rays, visit(one), 0, ahead(one));
+  check(100);
+  batch.along_with(tree, other, rays, visit(one), visit(two), 0, ahead(one), ahead(two));
+  EXPECT_GT(two.visited.size(), 10u);
+  check(100);
+  std::vector<std::optional<Ranked>> first(rays.size());
+  batch.first_along(
+      tree, rays, [&](std::uint32_t, std::uint32_t item) { return one.visit(item), std::optional<double>(); },
+      first, 0, ahead(one));
+  check(100);
+  std::vector<std::uint8_t> cut(lines.size());
+  batch.cuts(
+      tree, lines, [&](std::uint32_t, std::uint32_t item) { return one.visit(item), false; }, cut,
+      ahead(one));
+  check(100);
 }
 
 }  // namespace

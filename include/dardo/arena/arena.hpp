@@ -124,9 +124,12 @@ class Arena {
     for (const std::uint32_t slot : changed_) {
       if (marks_[slot].alive) visit(id_of(slot));
     }
-    body_tree_.touching(box, [&](std::uint32_t slot) {
-      if (!marks_[slot].changed) visit(id_of(slot));
-    });
+    body_tree_.touching(
+        box,
+        [&](std::uint32_t slot) {
+          if (!marks_[slot].changed) visit(id_of(slot));
+        },
+        [&](std::uint32_t slot) { prefetch(marks_[slot]); });
   }
   /// Like `bodies_touching`, for walls.
   template <class Visit>

@@ -8,15 +8,16 @@
 
 namespace dardo {
 
-/// The same questions, answered by looking at every entry: what a tree is checked against.
+/// The same questions, answered by looking at every entry: what a tree is checked against. It calls no
+/// `ahead`, as it goes through memory in order.
 class PlainLoop {
  public:
   void build(std::span<const Entry> entries) {
     entries_.clear();
     for (const Entry& e : entries) insert(e);
   }
-  template <class BoundsOf>
-  void refit(BoundsOf&& bounds_of) {
+  template <class BoundsOf, class Ahead = NoPrefetch>
+  void refit(BoundsOf&& bounds_of, const Ahead& = {}) {
     for (Entry& e : entries_) e.bounds = bounds_of(e.item);
   }
   void insert(const Entry& entry) {
@@ -38,14 +39,14 @@ class PlainLoop {
   bool cuts(const Segment&, Visit&& visit) const {
     return std::any_of(entries_.begin(), entries_.end(), [&](const Entry& e) { return visit(e.item); });
   }
-  template <class Visit>
-  void touching(const Bounds& box, Visit&& visit) const {
+  template <class Visit, class Ahead = NoPrefetch>
+  void touching(const Bounds& box, Visit&& visit, const Ahead& = {}) const {
     for (const Entry& e : entries_) {
       if (overlaps(e.bounds, box)) visit(e.item);
     }
   }
-  template <class Visit>
-  void touching(const Ball& ball, Visit&& visit) const {
+  template <class Visit, class Ahead = NoPrefetch>
+  void touching(const Ball& ball, Visit&& visit, const Ahead& = {}) const {
     touching(bounds(ball), visit);
   }
 

@@ -7,6 +7,7 @@
 
 #include "dardo/geometry/ball.hpp"
 #include "dardo/geometry/ray.hpp"
+#include "dardo/prefetch.hpp"
 
 // Questions answered with any index: a Tree or a PlainLoop. Results go into the caller's list, so that a list
 // that is kept between calls makes them allocate nothing.
@@ -54,19 +55,22 @@ void all_along(const Index& index, const Ray& ray, ContactOf&& contact_of, std::
 
 /// The `count` items nearest to `place`, in order, into `out`; fewer when there are not so many within
 /// `limit`. `distance_of(item)` is exact, and not less than the distance to the item's box. `guess` is a
-/// distance within which there may be enough; any will do.
-template <class Index, class DistanceOf>
+/// distance within which there may be enough; any will do. `ahead` is that of `Tree::touching`.
+template <class Index, class DistanceOf, class Ahead = NoPrefetch>
 void nearest_of(const Index& index, const Vec3& place, std::size_t count, double limit,
-                DistanceOf&& distance_of, std::vector<Ranked>& out, double guess = 4) {
+                DistanceOf&& distance_of, std::vector<Ranked>& out, double guess = 4, Ahead&& ahead = {}) {
   out.clear();
   if (count == 0) return;
   // Whoever lies within the radius is known then: with enough of them nobody beyond it can matter.
   for (double radius = std::min(guess, limit);; radius = std::min(2 * radius, limit)) {
     out.clear();
-    index.touching(Ball{place, radius}, [&](std::uint32_t item) {
-      const double away = distance_of(item);
-      if (away <= radius) out.push_back({away, item});
-    });
+    index.touching(
+        Ball{place, radius},
+        [&](std::uint32_t item) {
+          const double away = distance_of(item);
+          if (away <= radius) out.push_back({away, item});
+        },
+        ahead);
     if (out.size() >= count || !(radius < limit)) break;
   }
   const std::size_t kept = std::min(count, out.size());

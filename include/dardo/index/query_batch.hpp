@@ -25,29 +25,37 @@ namespace dardo {
 class QueryBatch {
  public:
   /// `Tree::along` for each ray, within its length: `visit(ray number, item, limit)`. The calls for one ray
-  /// come nearer boxes first, those for different rays mixed.
-  template <class Visit>
-  void along(const Tree& tree, std::span<const Ray> rays, Visit&& visit, double radius = 0) {
+  /// come nearer boxes first, those for different rays mixed. `ahead(item)` is called before, for several at
+  /// a time, so that memory can be fetched (`prefetch`): worth a tenth at 100,000 items.
+  template <class Visit, class Ahead = NoPrefetch>
+  void along(const Tree& tree, std::span<const Ray> rays, Visit&& visit, double radius = 0,
+             Ahead&& ahead = {}) {
     start(tree, nullptr, rays, radius);
-    run([&](std::uint32_t ray, std::uint32_t child, double limit) {
-      return visit(ray, child & Tree::kIndex, limit);
-    });
+    run([&](std::uint32_t ray, std::uint32_t child,
+            double limit) { return visit(ray, child & Tree::kIndex, limit); },
+        [&](std::uint32_t child) { ahead(child & Tree::kIndex); });
   }
-  /// `Tree::along_with`: `visit_other` for the entries of the other tree.
-  template <class Visit, class VisitOther>
+  /// `Tree::along_with`: `visit_other` and `ahead_other` for the entries of the other tree.
+  template <class Visit, class VisitOther, class Ahead = NoPrefetch, class AheadOther = NoPrefetch>
   void along_with(const Tree& tree, const Tree& other, std::span<const Ray> rays, Visit&& visit,
-                  VisitOther&& visit_other, double radius = 0) {
+                  VisitOther&& visit_other, double radius = 0, Ahead&& ahead = {},
+                  AheadOther&& ahead_other = {}) {
     start(tree, &other, rays, radius);
-    run([&](std::uint32_t ray, std::uint32_t child, double limit) {
-      const std::uint32_t item = child & Tree::kIndex;
-      return (child & Tree::kOther) != 0 ? visit_other(ray, item, limit) : visit(ray, item, limit);
-    });
+    run(
+        [&](std::uint32_t ray, std::uint32_t child, double limit) {
+          const std::uint32_t item = child & Tree::kIndex;
+          return (child & Tree::kOther) != 0 ? visit_other(ray, item, limit) : visit(ray, item, limit);
+        },
+        [&](std::uint32_t child) {
+          const std::uint32_t item = child & Tree::kIndex;
+          (child & Tree::kOther) != 0 ? ahead_other(item) : ahead(item);
+        });
   }
   /// `first_along`: `out[i]` is the answer to `rays[i]`, `contact_of(ray number, item)` the exact test. `out`
   /// must be as long as `rays`.
-  template <class ContactOf>
+  template <class ContactOf, class Ahead = NoPrefetch>
   void first_along(const Tree& tree, std::span<const Ray> rays, ContactOf&& contact_of,
-                   std::span<std::optional<Ranked>> out, double radius = 0) {
+                   std::span<std::optional<Ranked>> out, double radius = 0, Ahead&& ahead = {}) {
     std::fill(out.begin(), out.end(), std::nullopt);
     along(
         tree, rays,
@@ -57,18 +65,20 @@ class QueryBatch {
           if (at && (!best || Ranked{*at, item} < *best)) best = Ranked{*at, item};
           return best ? std::min(limit, best->first) : limit;
         },
-        radius);
+        radius, ahead);
   }
 
   /// `Tree::cuts`: `out[i]` says whether something cuts `lines[i]`, `cuts(line number, item)` is the exact
   /// test. A line that is cut is not asked about any more. `out` must be as long as `lines`.
-  template <class Cuts>
-  void cuts(const Tree& tree, std::span<const Segment> lines, Cuts&& cuts, std::span<std::uint8_t> out) {
+  template <class Cuts, class Ahead = NoPrefetch>
+  void cuts(const Tree& tree, std::span<const Segment> lines, Cuts&& cuts, std::span<std::uint8_t> out,
+            Ahead&& ahead = {}) {
     std::fill(out.begin(), out.end(), std::uint8_t{0});
     for (std::size_t first = 0; first < lines.size(); first += kLines) {
       start(tree, lines.subspan(first, std::min(kLines, lines.size() - first)));
       for (std::size_t count = next(tree); count > 0; count = next(tree)) {
         Lines& b = *lines_;
+        for (std::size_t i = 0; i < count; ++i) ahead(b.found[i] & Tree::kIndex);
         for (std::size_t i = 0; i < count; ++i) {
           const std::uint32_t place = b.found_line_of[i];
           const std::size_t line = first + place;
@@ -102,6 +112,9 @@ class QueryBatch {
       static constexpr std::size_t kRoom = 1 + 2 * Tree::kStack + Tree::kWidth;
       std::array<std::uint32_t, kRoom> stack;
       std::array<float, kRoom> enters;
+
+      /// The item, of one that has met one.
+      std::uint32_t met() const { return stack[top + 1]; }
     };
     struct Ways {
       std::array<Way*, kRays> way;
@@ -137,13 +150,14 @@ class QueryBatch {
   void start(const Tree& tree, const Tree* other, std::span<const Ray> rays, double radius);
   /// False when there are no more rays.
   bool next();
-  template <class Visit>
-  void run(const Visit& visit) {
+  template <class Visit, class Ahead>
+  void run(const Visit& visit, const Ahead& ahead) {
     while (next()) {
       Rays::Ways& met = rays_->in[Rays::kMet];
+      for (std::size_t i = 0; i < met.count; ++i) ahead(met.way[i]->met());
       for (std::size_t i = 0; i < met.count; ++i) {
         Rays::Way& way = *met.way[i];
-        way.limit = visit(way.number, way.stack[way.top + 1], way.limit);
+        way.limit = visit(way.number, way.met(), way.limit);
       }
     }
   }
