@@ -111,33 +111,40 @@ void start_lines(Lines& b, std::span<const Segment> segments) {
 }
 
 std::size_t next_lines(const Node* nodes, Lines& b) {
-  const Floats d;
   const hn::CappedTag<std::uint32_t, kWidth> di;
   const hn::RebindToSigned<decltype(di)> ds;
+  const auto lanes = static_cast<std::uint32_t>(hn::Lanes(di));
   std::uint32_t top = b.top;
   std::size_t count = 0;
-  std::array<std::uint32_t, BatchKernels::kTogether> lot, lines;
+  std::array<std::uint32_t, BatchKernels::kTogether + kWidth> lot, lines;
   while (top > 0 && count < TreeKernels::kFound) {
-    // Several at a time, as their ways through the machine don't depend on one another.
-    const std::uint32_t together = std::min(top, BatchKernels::kTogether);
-    top -= together;
-    std::memcpy(lot.data(), b.stack.data() + top, sizeof(lot));
-    std::memcpy(lines.data(), b.line_of.data() + top, sizeof(lines));
-    for (std::uint32_t k = 0; k < together; ++k) {
+    // Several at a time, as their ways through the machine don't depend on one another. Items are sorted out
+    // here, many at once.
+    const std::uint32_t taken = std::min(top, BatchKernels::kTogether);
+    top -= taken;
+    std::size_t lot_count = 0;
+    for (std::uint32_t i = 0; i < taken; i += lanes) {
+      const auto child = hn::LoadU(di, b.stack.data() + top + i);
+      const auto line = hn::LoadU(di, b.line_of.data() + top + i);
+      const auto is_item = hn::RebindMask(di, hn::Lt(hn::BitCast(ds, child), hn::Zero(ds)));
+      const auto is_taken = hn::FirstN(di, taken - i);
+      const auto items = hn::And(is_item, is_taken), inner = hn::AndNot(is_item, is_taken);
+      hn::StoreU(packed(di, child, items), di, b.found.data() + count);
+      hn::StoreU(packed(di, line, items), di, b.found_line_of.data() + count);
+      count += hn::CountTrue(di, items);
+      hn::StoreU(packed(di, child, inner), di, lot.data() + lot_count);
+      hn::StoreU(packed(di, line, inner), di, lines.data() + lot_count);
+      lot_count += hn::CountTrue(di, inner);
+    }
+    for (std::size_t k = 0; k < lot_count; ++k) {
       const Node& node = nodes[lot[k]];
       const auto line = hn::Set(di, lines[k]);
-      for (std::size_t i = 0; i < kWidth; i += hn::Lanes(d)) {
+      for (std::size_t i = 0; i < kWidth; i += lanes) {
         hn::Vec<Floats> enter;
         const auto met = hn::RebindMask(di, meet(node, b.line[lines[k]], b.limit[lines[k]], i, enter));
-        const auto lanes = hn::Load(di, node.child.data() + i);
-        const auto items = hn::RebindMask(di, hn::Lt(hn::BitCast(ds, lanes), hn::Zero(ds)));
-        const auto met_items = hn::And(met, items), met_nodes = hn::AndNot(items, met);
-        hn::StoreU(packed(di, lanes, met_items), di, b.found.data() + count);
-        hn::StoreU(line, di, b.found_line_of.data() + count);
-        hn::StoreU(packed(di, lanes, met_nodes), di, b.stack.data() + top);
+        hn::StoreU(packed(di, hn::Load(di, node.child.data() + i), met), di, b.stack.data() + top);
         hn::StoreU(line, di, b.line_of.data() + top);
-        count += hn::CountTrue(di, met_items);
-        top += static_cast<std::uint32_t>(hn::CountTrue(di, met_nodes));
+        top += static_cast<std::uint32_t>(hn::CountTrue(di, met));
       }
     }
   }
