@@ -76,27 +76,33 @@ void Tree::collect(std::uint32_t first, std::uint32_t last, std::vector<Primitiv
   }
 }
 
-/// The nodes that come before those of a lot; none after the first of the first section.
-void Tree::list_below(const RefitLot& above, RefitLot& lot) const {
+/// The nodes that come before those of a lot, into `lot`; none after the first of the first section.
+void Tree::place_below(const RefitLot& above, RefitLot& lot) const {
   lot.section = above.section;
   lot.last = above.first;
   while (lot.last == sections_[lot.section].first) {
     if (lot.section == 0) {
-      lot.first = lot.last, lot.count = 0;
+      lot.first = lot.last;
       return;
     }
     const Section& s = sections_[--lot.section];
     lot.last = s.first + s.used;
   }
   lot.first = lot.last - std::min(kLot, lot.last - sections_[lot.section].first);
+}
+
+void Tree::list_below(const RefitLot& above, RefitLot& lot) const {
+  place_below(above, lot);
+  lot.count = 0;
   kernels_->list(nodes_.data(), lot);
 }
 
 /// Says where the nodes below a lot lie, so that they can be fetched one by one while boxes are asked for.
 void Tree::announce_below(const RefitLot& lot, Refit& r) const {
-  const std::uint32_t count = std::min(kLot, lot.first);
-  r.upcoming = reinterpret_cast<const char*>(&nodes_[lot.first - count]);
-  r.lines = count * std::uint32_t{sizeof(Node) / kLine};
+  RefitLot below;
+  place_below(lot, below);
+  r.upcoming = reinterpret_cast<std::uintptr_t>(nodes_.data() + below.last);
+  r.lines = (below.last - below.first) * std::uint32_t{sizeof(Node) / kLine};
 }
 
 bool Tree::start(Refit& r) {
@@ -256,12 +262,11 @@ bool Tree::add(const Primitive& p) {
       collect(section->first, section->first + section->used, list);
       list.push_back(p);
       if (!rebuild(*section, list)) return false;
-      credit_ -= std::min<std::size_t>(credit_, section->count);
+      credit_ -= std::min<std::size_t>(credit_, section->count);  // as good as renewed
       grow_above(section->first, p.box);
       return true;
     }
     collect(node, node + 1, list);
-    if (list.size() < kWidth) return false;
     Quad low{kInfinite, kInfinite, kInfinite, 0}, high = -low;
     for (const Primitive& e : list) low = detail::min(low, e.middle()), high = detail::max(high, e.middle());
     const Quad extent = high - low;

@@ -61,10 +61,10 @@ class Tree {
     for (bool more = start(r); more; more = next(r)) {
       const RefitLot &now = r.lots[r.now], &then = r.lots[1 - r.now];
       for (std::uint32_t i = now.count; i < then.count; ++i) ahead(then.item[i]);
-      for (std::uint32_t i = now.count; i < r.lines; ++i) __builtin_prefetch(r.upcoming + i * kLine);
+      for (std::uint32_t i = now.count; i < r.lines; ++i) r.fetch_upcoming(i);
       for (std::uint32_t i = 0; i < now.count; ++i) {
         if (i < then.count) ahead(then.item[i]);
-        __builtin_prefetch(r.upcoming + i * kLine);
+        r.fetch_upcoming(i);
         set_fresh(r.fresh[0].plane[0].data() + now.place[i], bounds_of(now.item[i]));
       }
     }
@@ -203,8 +203,14 @@ class Tree {
     std::array<RefitLot, 2> lots;
     std::size_t now = 0;
     std::array<FreshLanes, kLot> fresh{};  ///< of the lot that is asked for now
-    const char* upcoming = nullptr;        ///< the nodes of the lot that is listed next, most likely
-    std::uint32_t lines = 0;               ///< of the memory that they are in
+    std::uintptr_t upcoming = 0;           ///< where the nodes end that are listed next
+    std::uint32_t lines = 0;               ///< of memory that they are in
+
+    /// The last line first: the machine then sees that memory is gone through downward, and fetches ahead by
+    /// itself. Beyond the first line there are more nodes, or nothing, which does no harm.
+    void fetch_upcoming(std::uint32_t line) const {
+      __builtin_prefetch(reinterpret_cast<const void*>(upcoming - (line + 1) * kLine));
+    }
   };
 
   /// A line as the slab test wants it: a plane at x is met after x * inverse + start of the way. The radius
@@ -282,6 +288,7 @@ class Tree {
   bool start(Refit& refit);
   /// Takes the boxes of a lot and goes on to the next; false after the last.
   bool next(Refit& refit);
+  void place_below(const RefitLot& above, RefitLot& lot) const;
   void list_below(const RefitLot& above, RefitLot& lot) const;
   void announce_below(const RefitLot& lot, Refit& refit) const;
   void finish_refit();
