@@ -200,15 +200,17 @@ class Tree {
   };
   /// Goes through all nodes in lots, the last first, as children come after their parents.
   struct Refit {
-    std::array<RefitLot, 2> lots;
-    std::size_t now = 0;
     std::array<FreshLanes, kLot> fresh{};  ///< of the lot that is asked for now
-    std::uintptr_t upcoming = 0;           ///< where the nodes end that are listed next
-    std::uint32_t lines = 0;               ///< of memory that they are in
+    std::array<RefitLot, 2> lots;
+    std::size_t now = 0;          ///< which lot that is
+    std::uintptr_t upcoming = 0;  ///< where the nodes end that are listed next
+    std::uint32_t lines = 0;      ///< of memory that they are in
 
     /// The last line first: the machine then sees that memory is gone through downward, and fetches ahead by
     /// itself. Beyond the first line there are more nodes, or nothing, which does no harm.
     void fetch_upcoming(std::uint32_t line) const {
+      // An address, not a pointer, as it may lie before the first node.
+      // NOLINTNEXTLINE(performance-no-int-to-ptr)
       __builtin_prefetch(reinterpret_cast<const void*>(upcoming - (line + 1) * kLine));
     }
   };
