@@ -118,10 +118,11 @@ struct Announced {
 
 TEST(Queries, EachItemIsAnnouncedBeforeItIsVisited) {
   test::Random random(78);
+  std::vector<Shape> shapes;
   std::vector<Entry> entries, others;
   for (std::uint32_t i = 0; i < 3000; ++i) {
-    (i < 2500 ? entries : others)
-        .push_back({bounds(placed(random.shape(2), {random.place(30), {}})), i < 2500 ? i : i - 2500});
+    shapes.push_back(placed(random.shape(2), {random.place(30), {}}));
+    (i < 2500 ? entries : others).push_back({bounds(shapes.back()), i < 2500 ? i : i - 2500});
   }
   Tree tree, other;
   tree.build(entries), other.build(others);
@@ -149,10 +150,11 @@ TEST(Queries, EachItemIsAnnouncedBeforeItIsVisited) {
   tree.touching(
       Bounds{{-5, -20, -20}, {20, 20, 20}}, [&](std::uint32_t item) { one.visit(item); }, ahead(one));
   check(100);
-  std::vector<Ranked> nearest;
+  std::vector<Ranked> ranked;
   nearest_of(
-      tree, {}, 50, 30, [&](std::uint32_t item) { return one.visit(item), static_cast<double>(item % 7); },
-      nearest, 4, ahead(one));
+      tree, {}, 50, 30,
+      [&](std::uint32_t item) { return one.visit(item), nearest(shapes[item], {}).distance; }, ranked, 4,
+      ahead(one));
   check(49);
   batch.along(tree, rays, visit(one), 0, ahead(one));
   check(100);

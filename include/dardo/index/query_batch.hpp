@@ -10,9 +10,9 @@
 
 namespace dardo {
 
-/// Asks trees about many rays or lines at once, in half to three quarters of the time that they take one by
-/// one: many are under way side by side, so that the machine always has another to go on with. Answers are
-/// those of one alone.
+/// Asks trees about many rays or lines at once, in 0.55 to 0.85 of the time that they take one by one: many
+/// are under way side by side, so that the machine always has another to go on with. Answers are those of one
+/// alone. Balls that move a short way are better asked one by one, by `Tree::touching` of the box around it.
 ///
 ///     QueryBatch batch;
 ///     batch.first_along(tree, rays, [&](std::uint32_t ray, std::uint32_t item) -> std::optional<double> {
@@ -98,7 +98,7 @@ class QueryBatch {
   using Line = Tree::Line;
 
   static constexpr std::size_t kRays = 16, kLines = 64;  ///< under way at a time
-  static constexpr std::uint32_t kTogether = 24;         ///< nodes of lines that are looked at side by side
+  static constexpr std::uint32_t kTogether = 24;         ///< of the lines' stack that is taken at a time
 
   /// Rays under way. One that is done makes room for the next.
   struct alignas(64) Rays {
