@@ -68,15 +68,19 @@ struct World {
   bool sees(const Segment& line) const {
     return !walls.cuts(line, [&](std::uint32_t i) { return touches(scene.walls[i], line); });
   }
-  Hit sweep(const Ray& line) const {
+  static Bounds around(const Ray& way) {
+    Bounds box{way.from, way.from};
+    box.add(way.at(way.length));
+    return box.grown(Scene::kSweepRadius);
+  }
+  void meet(const Ray& way, std::uint32_t i, Hit& best) const {
+    Capsule grown = scene.bodies[i];
+    grown.radius += Scene::kSweepRadius;
+    if (const auto c = ray(grown, way)) best = std::min(best, {c->distance, i});
+  }
+  Hit sweep(const Ray& way) const {
     Hit best = kNoHit;
-    Bounds box{line.from, line.from};
-    box.add(line.at(line.length));
-    bodies.touching(box.grown(Scene::kSweepRadius), [&](std::uint32_t i) {
-      Capsule grown = scene.bodies[i];
-      grown.radius += Scene::kSweepRadius;
-      if (const auto c = ray(grown, line)) best = std::min(best, {c->distance, i});
-    });
+    bodies.touching(around(way), [&](std::uint32_t i) { meet(way, i, best); });
     return best;
   }
   /// Takes the places of all bodies after a step of the scene.
@@ -102,17 +106,51 @@ void require(bool same, const char* what) {
   std::exit(1);
 }
 
+// The answers to all queries of a workload, asked in one call.
+void first_of_all(const World<Tree>& w, QueryBatch& batch, std::vector<std::optional<Ranked>>& out) {
+  const auto& rays = w.scene.rays;
+  batch.first_along(
+      w.all, rays,
+      [&](std::uint32_t k, std::uint32_t i) -> std::optional<double> {
+        const auto c = i < w.n() ? ray(w.scene.bodies[i], rays[k]) : ray(w.scene.walls[i - w.n()], rays[k]);
+        return c ? std::optional(c->distance) : std::nullopt;
+      },
+      out, 0, [&](std::uint32_t i) { w.fetch(i); });
+}
+void cuts_of_all(const World<Tree>& w, QueryBatch& batch, std::vector<std::uint8_t>& out) {
+  const auto& lines = w.scene.sights;
+  batch.cuts(
+      w.walls, lines, [&](std::uint32_t k, std::uint32_t i) { return touches(w.scene.walls[i], lines[k]); },
+      out, [&](std::uint32_t i) { prefetch(w.scene.walls[i]); });
+}
+void sweeps_of_all(const World<Tree>& w, QueryBatch& batch, std::vector<Hit>& out) {
+  const auto& ways = w.scene.sweeps;
+  std::fill(out.begin(), out.end(), kNoHit);
+  batch.touching(
+      w.bodies, ways.size(), [&](std::uint32_t k) { return World<Tree>::around(ways[k]); },
+      [&](std::uint32_t k, std::uint32_t i) { w.meet(ways[k], i, out[k]); },
+      [&](std::uint32_t i) { prefetch(w.scene.bodies[i]); });
+}
+
 /// The tree's answers to some queries of each kind must be the loop's.
 void check(std::int64_t count) {
   static std::map<std::int64_t, bool> done;
   if (std::exchange(done[count], true)) return;
   const auto& tree = world<Tree>(count);
   const auto& loop = world<PlainLoop>(count);
+  QueryBatch batch;
+  std::vector<std::optional<Ranked>> first(Scene::kQueries);
+  std::vector<std::uint8_t> cut(Scene::kQueries);
+  std::vector<Hit> swept(Scene::kQueries);
+  first_of_all(tree, batch, first), cuts_of_all(tree, batch, cut), sweeps_of_all(tree, batch, swept);
   for (std::size_t i = 0; i < (count > 10000 ? 100u : 500u); ++i) {
     require(tree.first(tree.scene.rays[i]) == loop.first(loop.scene.rays[i]), "W1");
     require(tree.touched(tree.scene.balls[i], 15) == loop.touched(loop.scene.balls[i], 15), "W2");
     require(tree.sees(tree.scene.sights[i]) == loop.sees(loop.scene.sights[i]), "W3");
     require(tree.sweep(tree.scene.sweeps[i]) == loop.sweep(loop.scene.sweeps[i]), "W4");
+    require(first[i].value_or(kNoHit) == tree.first(tree.scene.rays[i]), "W1 in a batch");
+    require((cut[i] == 0) == tree.sees(tree.scene.sights[i]), "W3 in a batch");
+    require(swept[i] == tree.sweep(tree.scene.sweeps[i]), "W4 in a batch");
   }
 }
 
@@ -148,41 +186,21 @@ void w4_moving_ball(benchmark::State& s) {
   queries<Index>(s, [](const auto& w, std::size_t i) { return w.sweep(w.scene.sweeps[i]); });
 }
 
-/// All queries of the workload in one call; the time is that of one.
-void w1_batch(benchmark::State& state) {
+/// All queries of a workload in one call; the time is that of one.
+template <class Answers, class Ask>
+void batches(benchmark::State& state, Ask ask) {
   check(state.range(0));
   const auto& w = world<Tree>(state.range(0));
-  const auto& rays = w.scene.rays;
   QueryBatch batch;
-  std::vector<std::optional<Ranked>> out(rays.size());
-  for (auto _ : state) {
-    batch.first_along(
-        w.all, rays,
-        [&](std::uint32_t k, std::uint32_t i) -> std::optional<double> {
-          const auto c = i < w.n() ? ray(w.scene.bodies[i], rays[k]) : ray(w.scene.walls[i - w.n()], rays[k]);
-          return c ? std::optional(c->distance) : std::nullopt;
-        },
-        out, 0, [&](std::uint32_t i) { w.fetch(i); });
-  }
+  Answers out(Scene::kQueries);
+  for (auto _ : state) ask(w, batch, out);
   state.counters["per query"] =
-      benchmark::Counter(static_cast<double>(rays.size()),
+      benchmark::Counter(static_cast<double>(Scene::kQueries),
                          benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
 }
-void w3_batch(benchmark::State& state) {
-  check(state.range(0));
-  const auto& w = world<Tree>(state.range(0));
-  const auto& lines = w.scene.sights;
-  QueryBatch batch;
-  std::vector<std::uint8_t> out(lines.size());
-  for (auto _ : state) {
-    batch.cuts(
-        w.walls, lines, [&](std::uint32_t k, std::uint32_t i) { return touches(w.scene.walls[i], lines[k]); },
-        out, [&](std::uint32_t i) { prefetch(w.scene.walls[i]); });
-  }
-  state.counters["per query"] =
-      benchmark::Counter(static_cast<double>(lines.size()),
-                         benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
-}
+void w1_batch(benchmark::State& state) { batches<std::vector<std::optional<Ranked>>>(state, first_of_all); }
+void w3_batch(benchmark::State& state) { batches<std::vector<std::uint8_t>>(state, cuts_of_all); }
+void w4_batch(benchmark::State& state) { batches<std::vector<Hit>>(state, sweeps_of_all); }
 
 void w5_upkeep(benchmark::State& state) {
   std::unique_ptr<World<Tree>> w;
@@ -228,6 +246,7 @@ DARDO_BOTH(w3_sight);
 DARDO_BOTH(w4_moving_ball);
 BENCHMARK(w1_batch)->DARDO_SIZES;
 BENCHMARK(w3_batch)->DARDO_SIZES;
+BENCHMARK(w4_batch)->DARDO_SIZES;
 BENCHMARK(w5_upkeep)->DARDO_SIZES->UseManualTime();
 BENCHMARK(w5_build)->DARDO_SIZES;
 BENCHMARK_CAPTURE(w5_ray_after, 60_ticks, false)->DARDO_SIZES;

@@ -13,7 +13,7 @@ namespace dardo {
 namespace HWY_NAMESPACE {
 
 using Rays = BatchKernels::Rays;
-using Lines = BatchKernels::Lines;
+using Lot = BatchKernels::Lot;
 
 /// Pushes them sorted, the nearest on top, with hardly a branch that depends on what is met: in a batch there
 /// is always another ray to go on with, so that what counts is not how long a step takes but what it stops.
@@ -100,50 +100,51 @@ bool next_rays(Rays& b) {
   return going.count + met.count > 0;
 }
 
-void start_lines(Lines& b, std::span<const Segment> segments) {
+void start_lines(Lot& b, std::span<const Segment> segments) {
   for (std::size_t i = 0; i < segments.size(); ++i) {
     set_line(b.line[i], segments[i].from, segments[i].to - segments[i].from, 0);
     b.limit[i] = 1;
     b.stack[i] = 0;
-    b.line_of[i] = static_cast<std::uint32_t>(i);
+    b.whose[i] = static_cast<std::uint32_t>(i);
   }
   b.top = static_cast<std::uint32_t>(segments.size());
 }
 
-std::size_t next_lines(const Node* nodes, Lines& b) {
+/// Goes on until enough items are found or all is seen; `meet_node` says which lanes count.
+template <class Meet>
+HWY_INLINE std::size_t next_of_lot(const Node* nodes, Lot& b, const Meet& meet_node) {
   const hn::CappedTag<std::uint32_t, kWidth> di;
   const hn::RebindToSigned<decltype(di)> ds;
   const auto lanes = static_cast<std::uint32_t>(hn::Lanes(di));
   std::uint32_t top = b.top;
   std::size_t count = 0;
-  std::array<std::uint32_t, BatchKernels::kTogether + kWidth> lot, lines;
+  std::array<std::uint32_t, BatchKernels::kTogether + kWidth> inner_nodes, inner_whose;
   while (top > 0 && count < TreeKernels::kFound) {
     // Several at a time, as their ways through the machine don't depend on one another. Items are sorted out
     // here, many at once.
     const std::uint32_t taken = std::min(top, BatchKernels::kTogether);
     top -= taken;
-    std::size_t lot_count = 0;
+    std::size_t inner_count = 0;
     for (std::uint32_t i = 0; i < taken; i += lanes) {
       const auto child = hn::LoadU(di, b.stack.data() + top + i);
-      const auto line = hn::LoadU(di, b.line_of.data() + top + i);
+      const auto whose = hn::LoadU(di, b.whose.data() + top + i);
       const auto is_item = hn::RebindMask(di, hn::Lt(hn::BitCast(ds, child), hn::Zero(ds)));
       const auto is_taken = hn::FirstN(di, taken - i);
       const auto items = hn::And(is_item, is_taken), inner = hn::AndNot(is_item, is_taken);
       hn::StoreU(packed(di, child, items), di, b.found.data() + count);
-      hn::StoreU(packed(di, line, items), di, b.found_line_of.data() + count);
+      hn::StoreU(packed(di, whose, items), di, b.found_whose.data() + count);
       count += hn::CountTrue(di, items);
-      hn::StoreU(packed(di, child, inner), di, lot.data() + lot_count);
-      hn::StoreU(packed(di, line, inner), di, lines.data() + lot_count);
-      lot_count += hn::CountTrue(di, inner);
+      hn::StoreU(packed(di, child, inner), di, inner_nodes.data() + inner_count);
+      hn::StoreU(packed(di, whose, inner), di, inner_whose.data() + inner_count);
+      inner_count += hn::CountTrue(di, inner);
     }
-    for (std::size_t k = 0; k < lot_count; ++k) {
-      const Node& node = nodes[lot[k]];
-      const auto line = hn::Set(di, lines[k]);
+    for (std::size_t k = 0; k < inner_count; ++k) {
+      const Node& node = nodes[inner_nodes[k]];
+      const auto whose = hn::Set(di, inner_whose[k]);
       for (std::size_t i = 0; i < kWidth; i += lanes) {
-        hn::Vec<Floats> enter;
-        const auto met = hn::RebindMask(di, meet(node, b.line[lines[k]], b.limit[lines[k]], i, enter));
+        const auto met = hn::RebindMask(di, meet_node(node, inner_whose[k], i));
         hn::StoreU(packed(di, hn::Load(di, node.child.data() + i), met), di, b.stack.data() + top);
-        hn::StoreU(line, di, b.line_of.data() + top);
+        hn::StoreU(whose, di, b.whose.data() + top);
         top += static_cast<std::uint32_t>(hn::CountTrue(di, met));
       }
     }
@@ -152,8 +153,22 @@ std::size_t next_lines(const Node* nodes, Lines& b) {
   return count;
 }
 
+std::size_t next_lines(const Node* nodes, Lot& b) {
+  return next_of_lot(nodes, b, [&](const Node& node, std::uint32_t line, std::size_t i) HWY_ATTR {
+    hn::Vec<Floats> enter;
+    return meet(node, b.line[line], b.limit[line], i, enter);
+  });
+}
+
+std::size_t next_boxes(const Node* nodes, Lot& b) {
+  return next_of_lot(nodes, b, [&](const Node& node, std::uint32_t box, std::size_t i) HWY_ATTR {
+    return touch(node, b.low[box], b.high[box], i);
+  });
+}
+
 const BatchKernels* batch_kernels() {
-  static constexpr BatchKernels kKernels{{next_rays<false>, next_rays<true>}, start_lines, next_lines};
+  static constexpr BatchKernels kKernels{
+      {next_rays<false>, next_rays<true>}, start_lines, next_lines, next_boxes};
   return &kKernels;
 }
 

@@ -129,16 +129,8 @@ HWY_INLINE std::size_t next_touching(const Node* nodes, Cursor& c, const Meet& m
 }
 
 std::size_t next_box(const Node* nodes, BoxCursor& c) {
-  return next_touching(nodes, c, [&](const Node& node, std::size_t i) HWY_ATTR {
-    const Floats d;
-    auto met = hn::Le(hn::Load(d, node.plane[0].data() + i), hn::Set(d, c.high[0]));
-    met = hn::And(met, hn::Le(hn::Set(d, c.low[0]), hn::Load(d, node.plane[3].data() + i)));
-    for (std::size_t axis = 1; axis < 3; ++axis) {
-      met = hn::And(met, hn::Le(hn::Load(d, node.plane[axis].data() + i), hn::Set(d, c.high[axis])));
-      met = hn::And(met, hn::Le(hn::Set(d, c.low[axis]), hn::Load(d, node.plane[axis + 3].data() + i)));
-    }
-    return met;
-  });
+  return next_touching(
+      nodes, c, [&](const Node& node, std::size_t i) HWY_ATTR { return touch(node, c.low, c.high, i); });
 }
 
 std::size_t next_ball(const Node* nodes, BallCursor& c) {

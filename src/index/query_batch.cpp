@@ -35,14 +35,31 @@ bool QueryBatch::next() {
   return rays_->roots_count > 0 && BatchKernels::best().next_rays[rays_->two](*rays_);
 }
 
-void QueryBatch::start(const Tree& tree, std::span<const Segment> lines) {
-  if (!lines_) lines_ = std::make_unique_for_overwrite<Lines>();
-  lines_->top = 0;
-  if (tree.size_ > 0) BatchKernels::best().start_lines(*lines_, lines);
+QueryBatch::Lot& QueryBatch::start_lot(const Tree& tree, NextOfLot next_of_lot) {
+  if (!lot_) lot_ = std::make_unique_for_overwrite<Lot>();
+  lot_->nodes = tree.size_ > 0 ? tree.nodes_.data() : nullptr;
+  lot_->next = next_of_lot;
+  lot_->top = 0;
+  return *lot_;
 }
 
-std::size_t QueryBatch::next(const Tree& tree) {
-  return lines_->top == 0 ? 0 : BatchKernels::best().next_lines(tree.nodes_.data(), *lines_);
+void QueryBatch::start_lines(const Tree& tree, std::span<const Segment> lines) {
+  const BatchKernels& kernels = BatchKernels::best();
+  Lot& b = start_lot(tree, kernels.next_lines);
+  if (b.nodes != nullptr) kernels.start_lines(b, lines);
 }
+
+void QueryBatch::start_boxes(const Tree& tree) { start_lot(tree, BatchKernels::best().next_boxes); }
+
+void QueryBatch::push(const Bounds& box, std::uint32_t place) {
+  Lot& b = *lot_;
+  if (b.nodes == nullptr || box.empty()) return;
+  b.low[place] = {Node::down(box.low.x), Node::down(box.low.y), Node::down(box.low.z)};
+  b.high[place] = {Node::up(box.high.x), Node::up(box.high.y), Node::up(box.high.z)};
+  b.stack[b.top] = 0;
+  b.whose[b.top++] = place;
+}
+
+std::size_t QueryBatch::next_lot() { return lot_->top == 0 ? 0 : lot_->next(lot_->nodes, *lot_); }
 
 }  // namespace dardo

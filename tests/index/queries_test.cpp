@@ -99,9 +99,16 @@ TEST(Batch, SaysOfEachWhatItSaysOfOneAlone) {
                 first_along(tree, rays[i], [&](std::uint32_t item) { return contact_of(i, item); }));
       ASSERT_EQ(cut[i] != 0, tree.cuts(lines[i], [&](std::uint32_t item) { return blocks(i, item); }));
     }
+    const auto box_of = [&](std::uint32_t number) {
+      return Bounds{rays[number].from, rays[number].from}.grown(2);
+    };
+    std::size_t touched = 0;
+    const auto visit = [&](std::uint32_t, std::uint32_t) { ++touched; };
+    batch.touching(tree, rays.size(), box_of, visit);
     const std::size_t before = test::allocations();
     batch.first_along(tree, rays, contact_of, first);
     batch.cuts(tree, lines, blocks, cut);
+    batch.touching(tree, rays.size(), box_of, visit);
     EXPECT_EQ(test::allocations(), before);
   }
 }
@@ -170,6 +177,13 @@ TEST(Queries, EachItemIsAnnouncedBeforeItIsVisited) {
   batch.cuts(
       tree, lines, [&](std::uint32_t, std::uint32_t item) { return one.visit(item), false; }, cut,
       ahead(one));
+  check(100);
+  batch.touching(
+      tree, rays.size(),
+      [&](std::uint32_t i) {
+        return Bounds{rays[i].from, rays[i].from}.grown(3);
+      },
+      [&](std::uint32_t, std::uint32_t item) { one.visit(item); }, ahead(one));
   check(100);
 }
 

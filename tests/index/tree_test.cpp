@@ -116,10 +116,23 @@ std::vector<std::pair<double, std::uint32_t>> first_contacts(const World& w, std
   return best;
 }
 
+/// What touched says of each ball, asked in one batch by the boxes around them.
+std::vector<std::set<std::uint32_t>> touched(const World& w, std::span<const Ball> balls, QueryBatch& batch) {
+  std::vector<std::set<std::uint32_t>> out(balls.size());
+  batch.touching(
+      w.tree, balls.size(), [&](std::uint32_t number) { return bounds(balls[number]).grown(1e-6); },
+      [&](std::uint32_t number, std::uint32_t item) {
+        if (!overlaps(balls[number], w.shapes[item])) return;
+        EXPECT_TRUE(out[number].insert(item).second) << "none comes twice";
+      });
+  return out;
+}
+
 int compare(const World& w, test::Random& random, int queries) {
   int hits = 0;
   std::vector<Ray> lines;
   std::vector<Segment> segments;
+  std::vector<Ball> balls;
   std::vector<std::uint8_t> are_cut;
   for (int q = 0; q < queries; ++q) {
     const Ray line = w.ray(random);
@@ -133,11 +146,14 @@ int compare(const World& w, test::Random& random, int queries) {
     lines.push_back(line), segments.push_back(segment), are_cut.push_back(w.loop.cuts(segment, cut));
     const Ball ball{w.middle + random.place(w.size), random.range(0, w.size)};
     EXPECT_EQ(touched(w, w.tree, ball), touched(w, w.loop, ball));
+    balls.push_back(ball);
   }
   // The same in batches.
   static QueryBatch batch;
   const auto found = first_contacts(w, lines, batch);
   for (std::size_t i = 0; i < lines.size(); ++i) EXPECT_EQ(found[i], first_contact(w, w.loop, lines[i]));
+  const auto in_reach = touched(w, balls, batch);
+  for (std::size_t i = 0; i < balls.size(); ++i) EXPECT_EQ(in_reach[i], touched(w, w.loop, balls[i]));
   std::vector<std::uint8_t> cut(segments.size());
   std::vector<int> cuts(segments.size(), 0);
   batch.cuts(
@@ -264,6 +280,21 @@ TEST_P(TreeOn, TakesBatchesOfAnySize) {
       });
       EXPECT_EQ(calls[i], alone);
     }
+    // Each box has its own answer; an empty one has none.
+    const auto box_of = [&](std::uint32_t number) {
+      return number % 5 == 4 ? Bounds{} : Bounds{lines[number].from, lines[number].from}.grown(w.size / 4);
+    };
+    std::vector<std::multiset<std::uint32_t>> touched(lines.size());
+    batch.touching(w.tree, lines.size(), box_of,
+                   [&](std::uint32_t number, std::uint32_t item) { touched[number].insert(item); });
+    for (std::uint32_t i = 0; i < lines.size(); ++i) {
+      std::multiset<std::uint32_t> alone;
+      w.tree.touching(box_of(i), [&](std::uint32_t item) { alone.insert(item); });
+      EXPECT_EQ(touched[i], alone);
+      EXPECT_EQ(touched[i].empty() && i % 5 == 4, i % 5 == 4);
+    }
+    batch.touching(Tree{}, lines.size(), box_of,
+                   [](std::uint32_t, std::uint32_t) { FAIL() << "an empty tree"; });
   }
 }
 

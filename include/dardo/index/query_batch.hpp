@@ -10,9 +10,9 @@
 
 namespace dardo {
 
-/// Asks trees about many rays or lines at once, in 0.55 to 0.85 of the time that they take one by one: many
-/// are under way side by side, so that the machine always has another to go on with. Answers are those of one
-/// alone. Balls that move a short way are better asked one by one, by `Tree::touching` of the box around it.
+/// Asks trees about many rays, lines or boxes at once, in 0.5 to 0.85 of the time that they take one by one:
+/// many are under way side by side, so that the machine always has another to go on with. Answers are those
+/// of one alone.
 ///
 ///     QueryBatch batch;
 ///     batch.first_along(tree, rays, [&](std::uint32_t ray, std::uint32_t item) -> std::optional<double> {
@@ -20,7 +20,7 @@ namespace dardo {
 ///       return contact ? std::optional(contact->distance) : std::nullopt;
 ///     }, out);
 ///
-/// Keep it between calls, one for each thread: it holds 206 kB once it has been used, and then allocates
+/// Keep it between calls, one for each thread: it holds 207 kB once it has been used, and then allocates
 /// nothing.
 class QueryBatch {
  public:
@@ -74,21 +74,37 @@ class QueryBatch {
   void cuts(const Tree& tree, std::span<const Segment> lines, Cuts&& cuts, std::span<std::uint8_t> out,
             Ahead&& ahead = {}) {
     std::fill(out.begin(), out.end(), std::uint8_t{0});
-    for (std::size_t first = 0; first < lines.size(); first += kLines) {
-      start(tree, lines.subspan(first, std::min(kLines, lines.size() - first)));
-      for (std::size_t count = next(tree); count > 0; count = next(tree)) {
-        Lines& b = *lines_;
-        for (std::size_t i = 0; i < count; ++i) ahead(b.found[i] & Tree::kIndex);
-        for (std::size_t i = 0; i < count; ++i) {
-          const std::uint32_t place = b.found_line_of[i];
-          const std::size_t line = first + place;
-          if (out[line] != 0) continue;
-          if (cuts(static_cast<std::uint32_t>(line), b.found[i] & Tree::kIndex)) {
+    for (std::size_t first = 0; first < lines.size(); first += kLot) {
+      start_lines(tree, lines.subspan(first, std::min(kLot, lines.size() - first)));
+      visit_lots(
+          [&](std::uint32_t place, std::uint32_t item) {
+            const std::size_t line = first + place;
+            if (out[line] != 0 || !cuts(static_cast<std::uint32_t>(line), item)) return;
             out[line] = 1;
-            b.limit[place] = -1;
-          }
-        }
-      }
+            lot_->limit[place] = -1;
+          },
+          ahead);
+    }
+  }
+
+  /// `Tree::touching` for each of `count` boxes, `box_of(box number)`: `visit(box number, item)`, in no
+  /// order. Also the query of balls that move a short way, by the boxes around their ways, in less than half
+  /// of the time of `along`:
+  ///
+  ///     batch.touching(tree, ways.size(), [&](std::uint32_t way) {
+  ///       Bounds box{ways[way].from, ways[way].from};
+  ///       box.add(ways[way].to);
+  ///       return box.grown(radius);
+  ///     }, [&](std::uint32_t way, std::uint32_t item) { ... });
+  template <class BoxOf, class Visit, class Ahead = NoPrefetch>
+  void touching(const Tree& tree, std::size_t count, BoxOf&& box_of, Visit&& visit, Ahead&& ahead = {}) {
+    for (std::size_t first = 0; first < count; first += kLot) {
+      start_boxes(tree);
+      const auto under_way = static_cast<std::uint32_t>(std::min(kLot, count - first));
+      for (std::uint32_t i = 0; i < under_way; ++i) push(box_of(static_cast<std::uint32_t>(first + i)), i);
+      visit_lots([&](std::uint32_t place,
+                     std::uint32_t item) { visit(static_cast<std::uint32_t>(first + place), item); },
+                 ahead);
     }
   }
 
@@ -97,8 +113,8 @@ class QueryBatch {
   using Node = Tree::Node;
   using Line = Tree::Line;
 
-  static constexpr std::size_t kRays = 16, kLines = 64;  ///< under way at a time
-  static constexpr std::uint32_t kTogether = 24;         ///< of the lines' stack that is taken at a time
+  static constexpr std::size_t kRays = 16, kLot = 64;  ///< rays, lines or boxes under way at a time
+  static constexpr std::uint32_t kTogether = 24;       ///< of a lot's stack that is taken at a time
 
   /// Rays under way. One that is done makes room for the next.
   struct alignas(64) Rays {
@@ -135,17 +151,22 @@ class QueryBatch {
     std::array<std::uint32_t, 2> roots;
     std::uint32_t roots_count;
   };
-  /// Lines under way, whose nodes are on one stack.
-  struct alignas(64) Lines {
-    static constexpr std::size_t kRoom = kLines + kTogether * Tree::kStack + Tree::kWidth;
+  struct Lot;
+  using NextOfLot = std::size_t (*)(const Node* nodes, Lot& lot);
+  /// Lines or boxes under way, whose nodes are on one stack.
+  struct alignas(64) Lot {
+    static constexpr std::size_t kRoom = kLot + kTogether * Tree::kStack + Tree::kWidth;
     static constexpr std::size_t kFoundRoom = Tree::kFound + kTogether + Tree::kWidth;
 
-    std::array<Line, kLines> line;
-    std::array<float, kLines> limit;  ///< of the way along the line; negative once that is cut
+    std::array<Line, kLot> line;
+    std::array<float, kLot> limit;  ///< of the way along the line; negative once that is cut
+    std::array<std::array<float, 3>, kLot> low, high;  ///< of the box
+    const Node* nodes;                                 ///< none if the tree has none
+    NextOfLot next;
     std::uint32_t top;
-    /// Nodes and items still to visit, and the lines that they are for.
-    std::array<std::uint32_t, kRoom> stack, line_of;
-    std::array<std::uint32_t, kFoundRoom> found, found_line_of;
+    /// Nodes and items still to visit, and the lines or boxes that they are for.
+    std::array<std::uint32_t, kRoom> stack, whose;
+    std::array<std::uint32_t, kFoundRoom> found, found_whose;
   };
 
   void start(const Tree& tree, const Tree* other, std::span<const Ray> rays, double radius);
@@ -162,12 +183,23 @@ class QueryBatch {
       }
     }
   }
-  void start(const Tree& tree, std::span<const Segment> lines);
-  /// How many are found.
-  std::size_t next(const Tree& tree);
+  Lot& start_lot(const Tree& tree, NextOfLot next_of_lot);
+  void start_lines(const Tree& tree, std::span<const Segment> lines);
+  void start_boxes(const Tree& tree);
+  void push(const Bounds& box, std::uint32_t place);
+  /// How many are found; 0 at the end.
+  std::size_t next_lot();
+  template <class Visit, class Ahead>
+  void visit_lots(const Visit& visit, const Ahead& ahead) {
+    for (std::size_t count = next_lot(); count > 0; count = next_lot()) {
+      const Lot& b = *lot_;
+      for (std::size_t i = 0; i < count; ++i) ahead(b.found[i] & Tree::kIndex);
+      for (std::size_t i = 0; i < count; ++i) visit(b.found_whose[i], b.found[i] & Tree::kIndex);
+    }
+  }
 
   std::unique_ptr<Rays> rays_;
-  std::unique_ptr<Lines> lines_;
+  std::unique_ptr<Lot> lot_;
 };
 
 }  // namespace dardo

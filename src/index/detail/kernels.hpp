@@ -44,15 +44,15 @@ struct TreeKernels {
 /// The same for many queries side by side.
 struct BatchKernels {
   using Rays = QueryBatch::Rays;
-  using Lines = QueryBatch::Lines;
+  using Lot = QueryBatch::Lot;
   static constexpr std::uint32_t kTogether = QueryBatch::kTogether;
 
   /// One step of all rays that are going, of one tree or two; those that then have an item on top are in
   /// `met`, and it is above their `top`. False when there are no more rays.
   std::array<bool (*)(Rays& rays), 2> next_rays;
-  void (*start_lines)(Lines& lines, std::span<const Segment> segments);
-  /// Goes on until the lot is full or the end is reached.
-  std::size_t (*next_lines)(const TreeKernels::Node* nodes, Lines& lines);
+  void (*start_lines)(Lot& lot, std::span<const Segment> segments);
+  /// Goes on until enough are found or the end is reached.
+  QueryBatch::NextOfLot next_lines, next_boxes;
 
   static const BatchKernels& best();
 };

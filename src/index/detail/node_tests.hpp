@@ -110,6 +110,19 @@ HWY_INLINE hn::Mask<Floats> meet(const Node& node, const Line& line, float limit
   return hn::Le(enter, hn::Min(hn::Min(far(0), far(1)), hn::Min(far(2), hn::Set(d, limit))));
 }
 
+/// Which boxes of lanes [i, i + L) of a node touch a box.
+HWY_INLINE hn::Mask<Floats> touch(const Node& node, const std::array<float, 3>& low,
+                                  const std::array<float, 3>& high, std::size_t i) {
+  const Floats d;
+  auto met = hn::Le(hn::Load(d, node.plane[0].data() + i), hn::Set(d, high[0]));
+  met = hn::And(met, hn::Le(hn::Set(d, low[0]), hn::Load(d, node.plane[3].data() + i)));
+  for (std::size_t axis = 1; axis < 3; ++axis) {
+    met = hn::And(met, hn::Le(hn::Load(d, node.plane[axis].data() + i), hn::Set(d, high[axis])));
+    met = hn::And(met, hn::Le(hn::Set(d, low[axis]), hn::Load(d, node.plane[axis + 3].data() + i)));
+  }
+  return met;
+}
+
 /// Takes from a stack what is entered beyond the limit: once for each new limit, so that nothing need be
 /// asked when it is popped. How much stays.
 HWY_INLINE std::uint32_t shorten(std::uint32_t* stack, float* enters, std::uint32_t top, float limit) {
