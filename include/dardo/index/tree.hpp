@@ -152,8 +152,9 @@ class Tree {
   static constexpr std::uint32_t kTogether = 2;  ///< nodes that it looks at side by side
   static constexpr std::size_t kStack = 7 * (kDeepest + 30);
 
-  /// Eight boxes side by side. Lanes that hold nothing have boxes that nothing meets.
-  struct alignas(64) Node {
+  /// Eight boxes side by side. Lanes that hold nothing have boxes that nothing meets. Aligned as a whole:
+  /// lines of memory come in pairs, and no node lies in two pages.
+  struct alignas(256) Node {
     std::array<std::array<float, kWidth>, 6> plane;  ///< low x, y, z, high x, y, z
     std::array<std::uint32_t, kWidth> child;
     std::uint32_t used = 0;  ///< lanes that hold something
