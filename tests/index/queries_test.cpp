@@ -102,13 +102,18 @@ TEST(Batch, SaysOfEachWhatItSaysOfOneAlone) {
     const auto box_of = [&](std::uint32_t number) {
       return Bounds{rays[number].from, rays[number].from}.grown(2);
     };
-    std::size_t touched = 0;
-    const auto visit = [&](std::uint32_t, std::uint32_t) { ++touched; };
-    batch.touching(tree, rays.size(), box_of, visit);
+    std::vector<std::uint64_t> touched(rays.size());
+    const auto touch = [&](std::uint32_t number, std::uint32_t item) { touched[number] += item + 1000; };
+    batch.touching(tree, rays.size(), box_of, touch);
+    for (std::uint32_t i = 0; i < rays.size(); ++i) {
+      std::uint64_t alone = 0;
+      tree.touching(box_of(i), [&](std::uint32_t item) { alone += item + 1000; });
+      ASSERT_EQ(touched[i], alone);
+    }
     const std::size_t before = test::allocations();
     batch.first_along(tree, rays, contact_of, first);
     batch.cuts(tree, lines, blocks, cut);
-    batch.touching(tree, rays.size(), box_of, visit);
+    batch.touching(tree, rays.size(), box_of, touch);
     EXPECT_EQ(test::allocations(), before);
   }
 }

@@ -261,6 +261,7 @@ TEST_P(TreeOn, TakesBatchesOfAnySize) {
   test::Random random(21);
   const World w(random, 700);
   QueryBatch batch;
+  std::size_t found_in_boxes = 0;
   for (const int count : {0, 1, 15, 16, 17, 63, 64, 65, 1000}) {
     std::vector<Ray> lines;
     for (int i = 0; i < count; ++i) lines.push_back(w.ray(random));
@@ -291,7 +292,8 @@ TEST_P(TreeOn, TakesBatchesOfAnySize) {
       std::multiset<std::uint32_t> alone;
       w.tree.touching(box_of(i), [&](std::uint32_t item) { alone.insert(item); });
       EXPECT_EQ(touched[i], alone);
-      EXPECT_EQ(touched[i].empty() && i % 5 == 4, i % 5 == 4);
+      if (i % 5 == 4) EXPECT_TRUE(alone.empty());
+      found_in_boxes += alone.size();
     }
     batch.touching(Tree{}, lines.size(), box_of,
                    [](std::uint32_t, std::uint32_t) { FAIL() << "an empty tree"; });
