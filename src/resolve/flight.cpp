@@ -253,18 +253,10 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
       }
     }
     if (const auto ground = around.arena.ground()) {
-      const Flyer flyer = flyer_of(shot);
-      const auto height = [&](double t) {
-        if (flyer.shape == nullptr) return c.piece.place(t).z - flyer.radius - *ground;
-        return bounds(placed(*flyer.shape, flyer.pose(c.piece.place(t), c.piece.speed_at(t)))).low.z -
-               *ground;
-      };
       const double from = std::max(c.time, flight.off_ground_until);
-      const double bend = flyer.shape == nullptr ? c.piece.most_acceleration(from, stop) : 1e12;
-      const double fine = std::max(1e-10, slack(largest(c.piece.place(c.time))));
       if (from <= stop) {
-        const auto met = first_touch(height, from, stop, c.piece.most_speed(from, stop), bend, fine);
-        if (met && (c.piece.speed_at(*met).z < 0 || height(*met) < -fine)) sooner(*met, Event::Kind::ground);
+        const auto met = touch_ground(flyer_of(shot), c.piece, from, stop, {0, 0, 1}, *ground);
+        if (met && c.piece.speed_at(*met).z < 0) sooner(*met, Event::Kind::ground);
       }
     }
     if (around.bounds) {

@@ -157,7 +157,7 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
     const detail::Attempt attempt{arena, attack, launched.launch, launched.faction, nullptr, &stands};
     const detail::Flyer flyer = detail::flyer_of(std::get<ShotDelivery>(attack.delivery));
     const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
-    const double fine = std::max(1e-10, detail::slack(largest(here.at)));
+    const double fine = detail::contact_gap(largest(here.at));
     arena.bodies_touching(Bounds{here.at, here.at}.grown(flyer.reach() + fine), [&](BodyId body) {
       if (!eligible(attempt, body)) return;
       const Leg leg{time, time, arena.body(body).pose, {}, {0, 0, 1}, 0};

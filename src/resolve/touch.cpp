@@ -1,12 +1,13 @@
 #include "resolve/detail/touch.hpp"
 
+#include <limits>
+#include <utility>
+
+#include "geometry/detail/convex.hpp"
 #include "geometry/detail/tolerance.hpp"
 
 namespace dardo::detail {
 namespace {
-
-/// Gaps up to this count as contact, and times are found to the moment in which it is flown.
-double fine_at(double scale) { return std::max(1e-10, slack(scale)); }
 
 /// The way as the body sees it, at a time.
 Vec3 seen(const Piece& piece, double time, const Leg& leg) {
@@ -74,7 +75,154 @@ Rates rates(const Flyer& flyer, const Piece& piece, double from, double to, cons
   return {speed, bend};
 }
 
+/// How far apart two are, for certain not less than `clear`, and the plane between them: its normal points
+/// from the flyer to the hitbox, one metre long.
+struct Gap {
+  double distance = 0, clear = 0;
+  Vec3 plane;
+};
+
+/// The first time in (0, end] at which c1 t + c2 t^2 + c3 t^3 reaches `rise`, which is above 0: never later,
+/// and sooner only by rounding. Infinite when it does not.
+double first_reach(double c1, double c2, double c3, double rise, double end) {
+  constexpr double kNever = std::numeric_limits<double>::infinity();
+  if (c2 == 0 && c3 == 0) return c1 > 0 && rise <= c1 * end ? rise / c1 : kNever;
+  const auto value = [&](double t) { return ((c3 * t + c2) * t + c1) * t - rise; };
+  // Between its turning points it only rises or only falls.
+  std::array<double, 3> turns{end, end, end};
+  std::size_t count = 0;
+  const double a = 3 * c3, b = c2, root2 = b * b - a * c1;
+  if (root2 >= 0) {
+    const double q = -(b + std::copysign(std::sqrt(root2), b));
+    for (const double t : {a != 0 ? q / a : kNever, q != 0 ? c1 / q : kNever}) {
+      if (t > 0 && t < end) turns[count++] = t;
+    }
+    if (count == 2 && turns[1] < turns[0]) std::swap(turns[0], turns[1]);
+  }
+  double low = 0;
+  for (std::size_t i = 0; i <= count; ++i) {
+    double high = i < count ? turns[i] : end;
+    if (value(high) < 0) {
+      low = high;
+      continue;
+    }
+    // Newton's steps within the bracket, halved where they leave it.
+    double t = 0.5 * (low + high);
+    for (int round = 0; round < 100; ++round) {
+      const double v = value(t);
+      (v < 0 ? low : high) = t;
+      const double slope = (3 * c3 * t + 2 * c2) * t + c1, next = t - v / slope;
+      const double to = next > low && next < high ? next : 0.5 * (low + high);
+      if (!(to > low && to < high) || std::fabs(to - t) <= 1e-16 * t) break;
+      t = to;
+    }
+    return low;
+  }
+  return kNever;
+}
+
+/// The way of a flyer as a hitbox sees it that moves and turns with its body.
+struct Advance {
+  const Flyer& flyer;
+  const Piece& piece;
+  double from, to;
+  const Leg& leg;
+  double swing = 0;  ///< how fast a point of the flyer's shape can move about its place
+  double bend = 0;   ///< of a body that turns: how much its view of the way bends at most
+  double speed = 0;  ///< no faster than this
+  Piece flat;        ///< of a body that does not turn: the way in its frame
+
+  /// `looks`, if given, is the way that a shape looks along.
+  Advance(const Flyer& f, const Piece& p, double start, double end, const Leg& l,
+          const Piece* looks = nullptr)
+      : flyer(f), piece(p), from(start), to(end), leg(l), looks_(looks != nullptr ? *looks : p) {
+    speed = piece.most_speed(from, to) + length(leg.velocity);
+    if (flyer.shape != nullptr) {
+      const double turns = looks_.straight() ? 0 : turning(looks_, from, to).rate;
+      swing = flyer.reach() * (turns + leg.turn_rate);
+    }
+    if (leg.turn_rate != 0) {
+      const double away = length(piece.place(from) - leg.at(from).at) + speed * (to - from);
+      bend = piece.most_acceleration(from, to) + leg.turn_rate * (2 * speed + leg.turn_rate * away);
+      speed += leg.turn_rate * away;
+    } else {
+      const Piece p0 = piece.part(from, to);
+      const Pose pose = leg.at(from);
+      flat = {from,
+              to,
+              into(pose.turn, p0.at - pose.at),
+              into(pose.turn, p0.velocity - leg.velocity),
+              into(pose.turn, p0.acceleration),
+              into(pose.turn, p0.jerk)};
+    }
+    speed += swing;
+  }
+
+  Gap apart(double time, const Shape& hitbox, const Convex& core) const {
+    const Pose body = leg.at(time);
+    if (flyer.shape == nullptr) {
+      const Vec3 at = leg.turn_rate == 0 ? flat.place(time) : into(body.turn, piece.place(time) - body.at);
+      if (std::holds_alternative<Hull>(hitbox)) {
+        const Apart a = nearest_points(Convex(at), core);
+        return {a.distance - flyer.radius, a.clear - flyer.radius, a.plane};
+      }
+      const Nearest on = nearest(hitbox, at);
+      const double gap = on.distance - flyer.radius;
+      return {gap, gap, on.distance > 0 ? (on.point - at) / on.distance : Vec3{}};
+    }
+    const Apart a = nearest_points(Convex(*flyer.shape), in_frame(time, body), core);
+    return {a.distance, a.clear, a.plane};
+  }
+
+  /// When the way across the plane is as long as `clear` at the earliest, seen from `time`.
+  double operator()(double time, const Vec3& plane, double clear) const {
+    if (leg.turn_rate == 0) {
+      const Piece now = flat.part(time, to);
+      return time + first_reach(dot(plane, now.velocity) + swing, 0.5 * dot(plane, now.acceleration),
+                                dot(plane, now.jerk) / 6, clear, to - time);
+    }
+    const Pose body = leg.at(time);
+    const Vec3 at = piece.place(time) - body.at,
+               way = piece.speed_at(time) - leg.velocity - cross(leg.axis * leg.turn_rate, at);
+    return time + first_reach(dot(plane, into(body.turn, way)) + swing, 0.5 * bend, 0, clear, to - time);
+  }
+
+ private:
+  Pose in_frame(double time, const Pose& body) const {
+    const Pose world = flyer.pose(piece.place(time), looks_.speed_at(time));
+    return {into(body.turn, world.at - body.at),
+            {into(body.turn, world.turn.x), into(body.turn, world.turn.y), into(body.turn, world.turn.z)}};
+  }
+  const Piece& looks_;
+};
+
+/// The first time in [from, to] at which `apart(t)` says that they touch.
+template <class ApartAt>
+std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, double from, double to,
+                                    double touching) {
+  constexpr int kEasyRounds = 64;
+  constexpr double kLeastWay = 1e-11, kGrowth = 1.1, kUnsure = 1e-9;
+  const double unsure = std::max(kUnsure, touching);
+  double least = advance.speed > 0 ? kLeastWay / advance.speed : 0;
+  double t = from;
+  for (int round = 0;; ++round) {
+    const Gap gap = apart(t);
+    if (gap.distance <= touching) return t;
+    if (!(t < to) || !(advance.speed > 0)) return std::nullopt;
+    const double clear = gap.clear - 0.5 * touching;
+    double next = clear > 0 ? advance(t, gap.plane, clear) : t;
+    if (!std::isfinite(next)) return std::nullopt;
+    // As near as the distance of two shapes can be told, and closing.
+    if (!((next - t) * advance.speed > kLeastWay) && gap.distance <= unsure) return t;
+    if (round > kEasyRounds) least *= kGrowth;
+    if (round > kEasyRounds || !(next > t)) next = std::max({next, t + least, std::nextafter(t, to)});
+    t = std::min(next, to);
+  }
+}
+
 }  // namespace
+
+double contact_gap(double scale) { return slack(scale); }
 
 double Flyer::reach() const {
   if (shape == nullptr) return radius;
@@ -110,28 +258,52 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
     const Vec3 start = seen(piece, from, leg), way = into(leg.from.turn, piece.velocity - leg.velocity);
     const double speed = length(way);
     if (!(speed > 0)) {
-      if (nearest(hitbox, start).distance - flyer.radius <= fine_at(scale)) return from;
+      if (nearest(hitbox, start).distance - flyer.radius <= contact_gap(scale)) return from;
       return std::nullopt;
     }
     const auto contact = ray_to_grown(hitbox, flyer.radius, {start, way / speed, speed * (to - from)});
     if (!contact) return std::nullopt;
     return std::min(to, from + contact->distance / speed);
   }
-  const Rates most = rates(flyer, piece, from, to, leg);
-  return first_touch([&](double t) { return gap_to(flyer, piece, t, hitbox, leg); }, from, to, most.speed,
-                     most.bend, fine_at(scale));
+  Advance advance{flyer, piece, from, to, leg};
+  const Convex hull(hitbox);
+  const auto apart = [&](double t) { return advance.apart(t, hitbox, hull); };
+  return first_contact(apart, advance, from, to, contact_gap(scale));
+}
+
+std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, double from, double to,
+                                   const Vec3& up, double height) {
+  Advance advance{flyer, piece, from, to, standing()};
+  const auto apart = [&](double t) {
+    const Vec3 place = piece.place(t);
+    double low = dot(place, up) - flyer.radius;
+    if (flyer.shape != nullptr) {
+      const Shape there = placed(*flyer.shape, flyer.pose(place, piece.speed_at(t)));
+      const Convex core(there);
+      low = dot(core.farthest(-up), up) - core.margin();
+    }
+    return Gap{low - height, low - height, -up};
+  };
+  return first_contact(apart, advance, from, to,
+                       contact_gap(std::max(largest(piece.place(from)), std::fabs(height))));
 }
 
 std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
                                  double from, double to) {
-  const Ball ball{{}, hull};
-  const auto gap = [&](double t) {
-    const Leg there{t, t, {other.place(t), {}}, {}, {0, 0, 1}, 0};
-    return gap_to(flyer, piece, t, ball, there);
-  };
-  Rates most = rates(flyer, piece, from, to, standing());
-  most.speed += other.most_speed(from, to), most.bend += other.most_acceleration(from, to);
-  return first_touch(gap, from, to, most.speed, most.bend, fine_at(largest(piece.place(from))));
+  // As the other one sees it, which then stays where it is.
+  const Piece mine = piece.part(from, to), theirs = other.part(from, to);
+  const Vec3 at = theirs.at;
+  const Piece seen{from,
+                   to,
+                   mine.at - at,
+                   mine.velocity - theirs.velocity,
+                   mine.acceleration - theirs.acceleration,
+                   mine.jerk - theirs.jerk};
+  const Shape ball = Ball{{}, hull};
+  const Convex core(ball);
+  Advance advance{flyer, seen, from, to, standing(), &piece};
+  const auto apart = [&](double t) { return advance.apart(t, ball, core); };
+  return first_contact(apart, advance, from, to, contact_gap(largest(mine.at)));
 }
 
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,

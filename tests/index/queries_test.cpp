@@ -192,5 +192,49 @@ TEST(Queries, EachItemIsAnnouncedBeforeItIsVisited) {
   check(100);
 }
 
+/// Rays and lines that run along faces, with components of 0, at coordinate 0 and elsewhere: whatever the
+/// exact tests call a touch, the tree names.
+TEST(Queries, LinesAlongFacesMeetWhatTheyTouch) {
+  std::size_t touched = 0;
+  for (const double far : {0.0, 1.0, 1000.0, 9e6}) {
+    for (const double aside : {0.0, 2.0, -3.0}) {
+      for (int axis = 0; axis < 3; ++axis) {
+        const auto turned = [axis](double along, double across, double up) {
+          return axis == 0   ? Vec3{along, across, up}
+                 : axis == 1 ? Vec3{up, along, across}
+                             : Vec3{across, up, along};
+        };
+        // Above and below the plane `across` = aside, flush with it, flat in it, and a point on the line.
+        std::vector<Box> boxes;
+        for (const double side : {-1.0, 1.0})
+          boxes.push_back({turned(far + 10, aside + side * 0.5, 0), abs(turned(1, 0.5, 1)), {}});
+        boxes.push_back({turned(far + 5, aside, 0), abs(turned(1, 0, 1)), {}});
+        boxes.push_back({turned(far + 7, aside, 0), {}, {}});
+        std::vector<Entry> entries;
+        for (std::uint32_t i = 0; i < boxes.size(); ++i) entries.push_back({bounds(boxes[i]), i});
+        Tree tree;
+        tree.build(entries);
+        for (const double sense : {1.0, -1.0}) {
+          const Vec3 from = turned(far + (sense > 0 ? 0 : 20), aside, 0);
+          const Ray line{from, turned(sense, 0, 0), 20};
+          std::vector<bool> named(boxes.size());
+          tree.along(line, 20, [&](std::uint32_t i, double limit) {
+            named[i] = true;
+            return limit;
+          });
+          const bool cut = tree.cuts({line.from, line.at(20)}, [&](std::uint32_t i) { return i == 2; });
+          EXPECT_TRUE(cut) << far << ' ' << aside << ' ' << axis;
+          for (std::size_t i = 0; i < boxes.size(); ++i) {
+            if (!ray(boxes[i], line)) continue;
+            ++touched;
+            EXPECT_TRUE(named[i]) << far << ' ' << aside << ' ' << axis << " box " << i;
+          }
+        }
+      }
+    }
+  }
+  EXPECT_EQ(touched, 4u * 3 * 3 * 2 * 4) << "all of them touch";
+}
+
 }  // namespace
 }  // namespace dardo

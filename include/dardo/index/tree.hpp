@@ -178,7 +178,9 @@ class Tree {
       return f - (std::fabs(f) * kRoom + kLeast);
     }
     static float up(double v) { return -down(-v); }
-    static constexpr float kRoom = 6e-7f, kLeast = 1e-30f;
+    /// The least room is wider than the widest tolerance of the exact tests (7e-8 m, at 1e7 m), so that what
+    /// touches at coordinate 0 is named; and divided by the smallest direction longer than any way.
+    static constexpr float kRoom = 6e-7f, kLeast = 1e-7f, kSmallestDirection = 1e-18f;
   };
 
   /// New boxes of a node's items, not yet rounded; only lanes that hold items are set.

@@ -76,7 +76,7 @@ HWY_INLINE void set_line(Line& line, const Vec3& start, const Vec3& way, double 
   const auto back = direction < zero;
   const Quad signed_room = back ? -room : room;
   // A component of zero becomes a tiny one: the slab test then needs no case of its own.
-  const Quad size = detail::max(detail::absolute(direction), zero + 1e-18f);
+  const Quad size = detail::max(detail::absolute(direction), zero + Node::kSmallestDirection);
   // Divided twice, as the second quotient is there sooner than a product of the first. The far sides are put
   // a little farther: by more than the rounding of all the above.
   const Quad one = back ? zero - 1.0f : zero + 1.0f;

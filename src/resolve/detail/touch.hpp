@@ -9,49 +9,11 @@
 // When something that flies touches something that moves.
 namespace dardo::detail {
 
-/// The first time in [from, to] at which a gap closes, or nothing. `gap(t)` is how far apart they are (below
-/// 0: they overlap); it changes no faster than `speed`, and the way on which it is measured bends no more
-/// than `bend` (m/s²). Stretches that cannot hold a contact are ruled out: by the gaps at both ends, which
-/// shrink no faster than the way is long, and because a squared distance lies above its chord less a
-/// parabola. The rest is cut in two, the earlier half first, down to a way of `fine`, which still counts as
-/// contact.
-template <class Gap>
-std::optional<double> first_touch(Gap&& gap, double from, double to, double speed, double bend, double fine) {
-  struct Stretch {
-    double from, to, gap_from, gap_to;
-  };
-  std::array<Stretch, 96> open;
-  std::size_t count = 0;
-  const double at_from = gap(from);
-  if (at_from <= fine) return from;
-  if (!(to > from)) return std::nullopt;
-  open[count++] = {from, to, at_from, gap(to)};
-  while (count > 0) {
-    const Stretch s = open[--count];
-    const double time = s.to - s.from, way = speed * time, near = std::min(s.gap_from, s.gap_to);
-    if (s.gap_from + s.gap_to > way + fine) continue;
-    if (near > 0) {
-      const double bent = (speed * speed + (near + 2 * way) * bend) * time * time / 4;
-      if (near * near > bent + fine * fine) continue;
-    }
-    if (way <= fine || count + 2 > open.size()) {
-      if (near <= fine) return s.gap_from <= fine ? s.from : s.to;
-      continue;
-    }
-    const double middle = 0.5 * (s.from + s.to);
-    if (!(middle > s.from && middle < s.to)) {
-      if (near <= fine) return s.to;
-      continue;
-    }
-    const double between = gap(middle);
-    if (between > 0) open[count++] = {middle, s.to, between, s.gap_to};
-    open[count++] = {s.from, middle, s.gap_from, between};
-  }
-  return std::nullopt;
-}
-
-/// How near a gap gets in [from, to], to `fine`, and when. Stretches are ruled out as by `first_touch`; those
-/// that cannot come below `known` are not looked into.
+/// How near a gap gets in [from, to], to `fine`, and when. `gap(t)` is how far apart they are (below 0: they
+/// overlap); it changes no faster than `speed`, and the way on which it is measured bends no more than `bend`
+/// (m/s²). Stretches are ruled out by the gaps at both ends, which shrink no faster than the way is long, and
+/// because a squared distance lies above its chord less a parabola; so are those that cannot come below
+/// `known`. The rest is cut in two, the earlier half first.
 struct Approach {
   double gap = 0, time = 0;
 };
@@ -100,9 +62,21 @@ struct Flyer {
 /// How far the flyer is from a hitbox (in its body's frame) at a time.
 double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg);
 
+/// Gaps up to this count as contact among coordinates up to `scale`.
+double contact_gap(double scale);
+
 /// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.
+/// Closed forms for balls, capsules and (of a point) boxes on straight ways without a turn. Else conservative
+/// advancement by separating planes (Mirtich, 1996): a plane between the two is carried along with the
+/// hitbox, and is passed no sooner than the way across it, an exact cubic, says; of what turns, no sooner
+/// than the bounds of its turning let. Never later than the true contact, and earlier by no more than a gap
+/// of `contact_gap` takes to close: on a graze of radius r, sqrt(2 r gap) of way. After 64 rounds the least
+/// step grows from 1e-11 m by a tenth a round: a touch that is over within such a step may be passed.
 std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Shape& hitbox, const Leg& leg);
+/// First contact in [from, to] with all that lies below `height` along `up` (one metre long).
+std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, double from, double to,
+                                   const Vec3& up, double height);
 /// First contact in [from, to] with a ball of radius `hull` around what flies on another piece.
 std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
                                  double from, double to);
