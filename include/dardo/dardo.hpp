@@ -8,3 +8,4 @@
 #include "dardo/record/outcome.hpp"
 #include "dardo/record/sketch.hpp"
 #include "dardo/resolve/resolve.hpp"
+#include "dardo/resolve/skirmish.hpp"

@@ -70,7 +70,8 @@ Result<BuildId> Arena::add_build(Build build) {
 
 Result<BodyId> Arena::add_body(Body body) {
   if (!body.track.empty()) body.pose = leg_at(body.track, 0).at(0);
-  Problems problems = check(body.pose);
+  Problems problems = check_held();
+  for (Problem& p : check(body.pose)) problems.push_back(std::move(p));
   for (Problem& p : check(body.track)) problems.push_back(std::move(p));
   check_name(problems, body_names_, body.id, "/id", "body");
   if (body.build.index >= builds_.size()) {
@@ -102,7 +103,8 @@ Result<BodyId> Arena::add_body(Body body) {
 }
 
 Result<WallId> Arena::add_wall(Wall wall) {
-  Problems problems = check(wall);
+  Problems problems = check_held();
+  for (Problem& p : check(wall)) problems.push_back(std::move(p));
   check_name(problems, wall_names_, wall.id, "/id", "wall");
   if (wall.material.index >= materials_.size()) {
     problems.push_back({"/material", "is not of this arena", "an id that add_material gave"});
@@ -116,14 +118,42 @@ Result<WallId> Arena::add_wall(Wall wall) {
 }
 
 void Arena::relate(FactionId from, FactionId to, Relation relation) {
-  if (from.index < factions_.size() && to.index < factions_.size() && relation != Relation::self) {
+  if (!held_ && from.index < factions_.size() && to.index < factions_.size() && relation != Relation::self) {
     relations_[from.index][to.index] = relation;
   }
+}
+
+Problems Arena::check_held() const {
+  if (!held_) return {};
+  return {{"", "is in the middle of a tick", "a change between two ticks"}};
+}
+
+Problems Arena::set_gravity(const Vec3& gravity) {
+  if (held_) return check_held();
+  constexpr double kMost = 1e6;
+  if (!is_finite(gravity) || largest(gravity) > kMost)
+    return {{"/gravity", "is not finite, or stronger than 1e6 m/s²",
+             "three finite numbers of at most 1e6 in size"}};
+  gravity_ = gravity;
+  const double size = length(gravity);
+  up_ = size > 0 ? -gravity / size : Vec3{0, 0, 1};
+  ++placements_;
+  return {};
+}
+
+Problems Arena::set_ground(std::optional<double> height) {
+  if (held_) return check_held();
+  if (height && !(std::fabs(*height) <= kMaxCoordinate))
+    return {{"/ground", "is not finite, or beyond 10,000,000 m", "a height of at most 1e7 in size"}};
+  ground_ = height;
+  ++placements_;
+  return {};
 }
 
 Relation Arena::relation(FactionId from, FactionId to) const { return relations_[from.index][to.index]; }
 
 Problems Arena::move(BodyId body, const Pose& pose) {
+  if (held_) return check_held();
   Problems problems = check(pose);
   if (!has(body)) problems.push_back({"", "is not in the arena", "a body that was added and not removed"});
   if (problems.empty()) put(body, pose);
@@ -137,13 +167,14 @@ void Arena::put(BodyId body, const Pose& pose) {
 }
 
 bool Arena::set_fallen(BodyId body, bool fallen) {
-  if (!has(body)) return false;
+  if (held_ || !has(body)) return false;
   slots_[body.index].body.fallen = fallen;
   return true;
 }
 
 bool Arena::remove(BodyId body) {
-  if (!has(body)) return false;
+  if (held_ || !has(body)) return false;
+  ++removals_;
   body_names_.erase(slots_[body.index].body.id);
   std::erase(tracked_, body);
   marks_[body.index].alive = false;

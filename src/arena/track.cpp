@@ -12,6 +12,10 @@ Pose Leg::at(double time) const {
   return {from.at + velocity * since, Rotation::about(axis, turn_rate * since) * from.turn};
 }
 
+Vec3 Leg::velocity_of(const Vec3& point, double time) const {
+  return turn_rate == 0 ? velocity : velocity + cross(axis * turn_rate, at(time).turn * point);
+}
+
 Leg leg_between(double start, const Pose& from, double end, const Pose& to) {
   Leg leg{start, end, from, {}, {0, 0, 1}, 0};
   const double time = end - start;

@@ -46,14 +46,15 @@ using detail::place;
 using detail::seconds;
 
 std::string_view name(Reason reason) {
-  constexpr std::array<std::string_view, 15> kNames{
-      "none",    "fallen", "self",    "relation", "tag_missing", "tag_forbidden", "immune", "too_near",
-      "too_far", "missed", "outside", "wall",     "inside_wall", "shielded",      "cap"};
+  constexpr std::array<std::string_view, 17> kNames{
+      "none",        "fallen",   "self",    "relation", "tag_missing", "tag_forbidden",
+      "immune",      "too_near", "too_far", "missed",   "outside",     "wall",
+      "inside_wall", "shielded", "ground",  "over",     "cap"};
   return kNames[static_cast<std::size_t>(reason)];
 }
 std::string_view name(Gate gate) {
-  constexpr std::array<std::string_view, 8> kNames{"stands", "self",  "relation", "tags",
-                                                   "reach",  "sight", "memory",   "cap"};
+  constexpr std::array<std::string_view, 8> kNames{"stands", "self", "relation", "tags",
+                                                   "reach",  "time", "sight",    "cap"};
   return kNames[static_cast<std::size_t>(gate)];
 }
 std::string_view name(Ended ended) {
@@ -91,7 +92,7 @@ std::string passed(const Reading& r) {
       if (!r.measured) return "within reach";
       return "at " + metres(*r.measured) + ", within reach (" + metres(*r.margin) + " to spare)";
     case Gate::sight: return "nothing stands between";
-    case Gate::memory: return "not struck before by this launch";
+    case Gate::time: return "in time";
     case Gate::cap: return "the cap leaves room";
   }
   return {};
@@ -117,6 +118,10 @@ std::string explain(const Reading& r, const Arena& arena) {
     case Reason::shielded:
       return blocker_name(r.by, arena) + " stands between at " + place(r.at) + ", " + margin() + " before it";
     case Reason::inside_wall: return "the line to it starts or ends inside " + blocker_name(r.by, arena);
+    case Reason::ground:
+      return "the ground stands between at " + place(r.at) + ", " + margin() + " before it";
+    case Reason::over:
+      return "its time was over " + (r.margin ? seconds(*r.margin) : std::string("long")) + " before";
     case Reason::cap: return "the cap was spent; the last one struck is nearer by " + margin();
   }
   return {};
@@ -140,6 +145,8 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::wall:
     case Reason::shielded: return "behind " + blocker_name(r.by, arena);
     case Reason::inside_wall: return "inside " + blocker_name(r.by, arena);
+    case Reason::ground: return "behind the ground";
+    case Reason::over: return "its time was over";
     case Reason::cap: return "cap spent";
   }
   return {};

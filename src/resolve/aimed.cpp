@@ -115,9 +115,10 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
 
 }  // namespace
 
-void throw_at(Course& c, const LobPath& path, const Motions& motions, const Vec3& from,
+void throw_at(Course& c, const LobPath& path, bool foreseen, const Motions& known, const Vec3& from,
               const AimedAt& target) {
   if (path.follows) return;
+  const Motions motions = foreseen ? known : known.as_seen(target.body, c.time);
   // The time may depend on the place: found by going back and forth.
   for (int round = 0; round < 60; ++round) {
     Course tried = c;
@@ -128,9 +129,9 @@ void throw_at(Course& c, const LobPath& path, const Motions& motions, const Vec3
   }
 }
 
-std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot, const Vec3& from,
-                                double time, double speed, const AimedAt& target, BodyId thrower,
-                                double& more_speed) {
+std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, const Vec3& from, double time,
+                                double speed, const AimedAt& target, BodyId thrower, double& more_speed) {
+  const Motions motions = shot.foreseen ? known : known.as_seen(target.body, time);
   const Vec3 gravity = motions.arena().gravity();
   const auto* falling = std::get_if<FallingPath>(&shot.path);
   const auto* guided = std::get_if<GuidedPath>(&shot.path);
@@ -206,7 +207,7 @@ void look_for_walls(const Arena& arena, const detail::Motions& motions, const At
                     const Vec3& from, const detail::AimedAt& target, BodyId thrower, Aimed& way) {
   using namespace detail;
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  const Flyer flyer = flyer_of(shot);
+  const Flyer flyer = flyer_of(shot, arena.up());
   Course c;
   c.speed = way.speed, c.target = target.body, c.thrower = thrower, c.aim = way.meets;
   set_off(c, shot.path, from, way.direction, arena.gravity());
@@ -254,7 +255,7 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
     // Made to arrive: the arc says how fast.
     detail::Course c;
     c.target = target->body, c.thrower = launch.by, c.aim = target->at(motions, 0);
-    detail::throw_at(c, *lob, motions, from, *target);
+    detail::throw_at(c, *lob, shot->foreseen, motions, from, *target);
     detail::set_off(c, shot->path, from, {1, 0, 0}, arena.gravity());
     const detail::Pass pass = detail::fly_past(motions, shot->path, c, shot->life_s, *target);
     out.ways.push_back(

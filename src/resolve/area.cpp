@@ -16,7 +16,9 @@ AreaRun::AreaRun(const Attempt& attempt, Outcome& outcome)
   const bool follows = attempt.from != nullptr;
   const bool at_attacker = !follows && area_.around == AreaDelivery::Around::attacker;
   middle_ = follows ? attempt.from->place : at_attacker ? center : *aim_point(arena, attempt.launch);
-  eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes ? arena.eyes(attempt.launch.by) : middle_;
+  eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes && arena.has(attempt.launch.by)
+             ? arena.eyes(attempt.launch.by)
+             : middle_;
   placed_ = length(middle_ - center);
   const double scale = std::max(largest(middle_), largest(center));
   const Reach& reach = attempt.attack.reach;

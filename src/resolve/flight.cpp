@@ -7,17 +7,6 @@ namespace {
 
 constexpr double kEver = std::numeric_limits<double>::infinity();
 
-/// The first time in (from, to] from which on `holds` does, when it does not at `from` but at `to`.
-template <class Holds>
-double first_time(Holds&& holds, double from, double to) {
-  for (int i = 0; i < 80 && from < to; ++i) {
-    const double middle = 0.5 * (from + to);
-    if (!(middle > from && middle < to)) break;
-    (holds(middle) ? to : from) = middle;
-  }
-  return to;
-}
-
 /// Everything that a stretch of one piece may meet.
 class Search {
  public:
@@ -27,74 +16,115 @@ class Search {
         course_(course),
         attempt_{around.arena, launched.plan->attack(flight.stage), launched.launch, launched.faction},
         shot_(std::get<ShotDelivery>(attempt_.attack.delivery)),
-        flyer_(flyer_of(shot_)) {}
+        flyer_(flyer_of(shot_, around.arena.up())) {}
 
-  /// First contact in [from, to].
-  void run(double from, double to, Event& best) {
-    best.time = to;
+  /// Calls `found(touched)` for what is touched first of each thing in [from, to], if anything is; it may
+  /// make `to` earlier.
+  template <class Found>
+  void run(double from, double& to, Found&& found) const {
     const double loose = slack(largest(course_.piece.place(from))) + 1e-9;
     const Bounds box = course_.piece.bounds(from, to).grown(flyer_.reach() + loose);
-    around_.arena.walls_touching(box, [&](WallId wall) { meet_wall(wall, from, best); });
-    around_.motions.bodies_near(box, from, to, [&](BodyId body) { meet_body(body, from, best); });
+    around_.arena.walls_touching(box, [&](WallId wall) {
+      if (const auto t = wall_touched(wall, from, to)) found(*t);
+    });
+    around_.motions.bodies_near(box, from, to, [&](BodyId body) {
+      if (const auto t = body_touched(body, from, to)) found(*t);
+    });
+    if (const auto t = ground_touched(from, to)) found(*t);
   }
 
  private:
-  void meet_wall(WallId wall, double from, Event& best) const {
-    if (!around_.arena.blocks(wall).has(Passage::shots)) return;
-    for (const Flight::Leaving& l : flight_.leaving) {
-      if (l.wall == wall) from = std::max(from, l.until);
-    }
-    if (!(from <= best.time)) return;
-    const auto t =
-        touch_hitbox(flyer_, course_.piece, from, best.time, around_.arena.wall(wall).box, standing());
-    if (!t || around_.arena.wall(wall).lets_pass(course_.piece.speed_at(*t))) return;
-    // A body at the same place is struck first; of two walls the earlier one is met.
-    const bool tie = best.kind != Event::Kind::none && *t == best.time;
-    if (tie && (best.kind == Event::Kind::body || best.wall < wall)) return;
-    best.kind = Event::Kind::wall, best.time = *t, best.wall = wall;
+  template <class Apart>
+  std::optional<double> free_of(Apart&& apart, double from, double to) const {
+    return let_go(apart, from, to, course_.piece.most_speed(from, to));
   }
 
-  void meet_body(BodyId body, double from, Event& best) const {
-    if (!around_.stands(body)) return;
+  /// Whether a surface that it touches at a time is not met: one that it has met already and does not come
+  /// nearer to; or one that it only touches, and is clear of a micrometre on. `gap(piece, t)` is how far it
+  /// is from it, below 0 when it is known to be inside.
+  template <class Gap>
+  bool leaves(const Met* known, double time, Gap&& gap) const {
+    const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time);
+    const double speed = length(velocity), touching = contact_gap(largest(place));
+    if (known != nullptr) return dot(known->normal, velocity) >= -1e-12 * speed;
+    if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
+    const double on = std::max(1e-6, 100 * touching) / speed;
+    return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) > touching;
+  }
+
+  std::optional<Touched> wall_touched(WallId id, double from, double to) const {
+    if (!around_.arena.blocks(id).has(Passage::shots)) return std::nullopt;
+    const Wall& wall = around_.arena.wall(id);
+    const Shape shape = wall.box;
+    const auto is_apart = [&](double t) {
+      return !touch_hitbox(flyer_, course_.piece, t, t, shape, standing());
+    };
+    const Met* known = flight_.known(id);
+    if (known != nullptr && known->passing) {
+      const auto free = free_of(is_apart, from, to);
+      if (!free) return std::nullopt;
+      from = *free;
+    }
+    auto t = touch_hitbox(flyer_, course_.piece, from, to, shape, standing());
+    const auto gap = [&](const Piece& piece, double time) {
+      return gap_to(flyer_, piece, time, shape, standing());
+    };
+    if (t && *t == from && leaves(known, *t, gap)) {
+      const auto free = free_of(is_apart, from, to);
+      if (!free) return std::nullopt;
+      t = touch_hitbox(flyer_, course_.piece, *free, to, shape, standing());
+    }
+    if (!t) return std::nullopt;
+    const auto as = wall.lets_pass(course_.piece.speed_at(*t)) ? Touched::As::passed : Touched::As::surface;
+    return Touched{as, *t, {}, 0, id};
+  }
+
+  std::optional<Touched> ground_touched(double from, double to) const {
+    const auto height = around_.arena.ground();
+    if (!height) return std::nullopt;
+    const Vec3& up = around_.arena.up();
+    auto t = touch_ground(flyer_, course_.piece, from, to, up, *height);
+    const auto gap = [&](const Piece& piece, double time) {
+      return height_over(flyer_, piece, time, up) - *height;
+    };
+    if (t && *t == from && leaves(flight_.known(WallId{}), *t, gap)) {
+      const auto is_apart = [&](double time) {
+        return !touch_ground(flyer_, course_.piece, time, time, up, *height);
+      };
+      const auto free = free_of(is_apart, from, to);
+      if (!free) return std::nullopt;
+      t = touch_ground(flyer_, course_.piece, *free, to, up, *height);
+    }
+    if (!t) return std::nullopt;
+    return Touched{Touched::As::surface, *t, {}, 0, {}};
+  }
+
+  std::optional<Touched> body_touched(BodyId body, double from, double to) const {
+    if (!around_.arena.stands(body)) return std::nullopt;
     const Relation relation = attempt_.relation_to(body);
     const bool stops = relation != Relation::self && attempt_.attack.stopped_by.has(relation);
     bool strikes = eligible(attempt_, body);
-    if (strikes) {
-      for (const Struck& s : flight_.struck) {
-        if (s.body != body) continue;
-        strikes = shot_.again_after_s.has_value();
-        if (strikes) from = std::max(from, s.time + *shot_.again_after_s);
-      }
+    const Met* known = flight_.known(body);
+    if (strikes && known != nullptr && known->struck) {
+      strikes = shot_.again_after_s.has_value();
+      if (strikes && !stops) from = std::max(from, known->time + *shot_.again_after_s);
+      if (strikes && stops && from < known->time + *shot_.again_after_s) strikes = false;
     }
-    if (!strikes && !stops) return;
-    const auto& hitboxes = around_.arena.build(around_.arena.body(body).build).hitboxes;
-    for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
-      for (double t = from; t <= best.time;) {
-        const Leg leg = around_.motions.leg(body, t);
-        const double until = std::min(leg.end, best.time);
-        const auto met = touch_hitbox(flyer_, course_.piece, t, std::max(t, until), hitboxes[i].shape, leg);
-        if (met) {
-          take(body, i, *met, strikes, stops, best);
-          break;
-        }
-        if (!(until < best.time)) break;
-        t = until > t ? until : std::nextafter(t, kEver);
-      }
+    if ((!strikes && !stops) || !(from <= to)) return std::nullopt;
+    if (known != nullptr && known->passing && !stops) {
+      const auto free = let_go_of(flyer_, course_.piece, from, to, body, around_.motions);
+      if (!free) return std::nullopt;
+      from = *free;
     }
-  }
-
-  void take(BodyId body, std::uint32_t hitbox, double t, bool strikes, bool stops, Event& best) const {
+    const auto met = touch_body(flyer_, course_.piece, from, to, body, around_.motions);
+    if (!met) return std::nullopt;
+    Touched first{strikes ? Touched::As::struck : Touched::As::stopper, met->time, body, met->hitbox, {}};
     if (strikes && attempt_.attack.reach.near > 0) {
-      const double travel = course_.travelled + course_.piece.length(course_.time, t);
-      if (!at_least(travel, attempt_.attack.reach.near, largest(course_.origin))) strikes = false;
+      const double travel = course_.travelled + course_.piece.length(course_.time, first.time);
+      if (!at_least(travel, attempt_.attack.reach.near, largest(course_.origin)))
+        first.as = stops ? Touched::As::stopper : Touched::As::passed;
     }
-    if (!strikes && !stops) return;
-    if (best.kind == Event::Kind::body && t == best.time) {
-      const auto order = around_.arena.order(body), taken = around_.arena.order(best.body);
-      if (taken < order || (taken == order && best.hitbox <= hitbox)) return;
-    }
-    best.kind = Event::Kind::body, best.time = t, best.body = body, best.hitbox = hitbox,
-    best.strikes = strikes;
+    return first;
   }
 
   const Flight& flight_;
@@ -176,7 +206,9 @@ void catch_up(Course& c, double time) {
   c.time = time;
 }
 
-Flyer flyer_of(const ShotDelivery& shot) { return {shot.radius, shot.shape ? &*shot.shape : nullptr}; }
+Flyer flyer_of(const ShotDelivery& shot, const Vec3& up) {
+  return {shot.radius, shot.shape ? &*shot.shape : nullptr, up};
+}
 
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
                  std::vector<Piece>* trace) {
@@ -234,30 +266,14 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
       }
     }
     if (!flight.apex_passed && plan.has(flight.stage, Then::When::apex)) {
-      const auto sinks = [&](double t) { return c.piece.speed_at(t).z <= 0; };
+      const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), around.arena.up()) <= 0; };
       if (!sinks(c.time) && sinks(stop)) sooner(first_time(sinks, c.time, stop), Event::Kind::apex);
     }
     if (const auto near = plan.near(flight.stage);
-        near && !flight.near_passed && !c.target.empty() && around.stands(c.target)) {
+        near && !flight.near_passed && !c.target.empty() && around.arena.stands(c.target)) {
       const Flyer wide{*near, nullptr};
-      for (const Hitbox& h : around.arena.build(around.arena.body(c.target).build).hitboxes) {
-        for (double t = c.time; t < stop;) {
-          const Leg leg = around.motions.leg(c.target, t);
-          const double leg_end = std::min(leg.end, stop);
-          if (const auto met = touch_hitbox(wide, c.piece, t, std::max(t, leg_end), h.shape, leg)) {
-            sooner(*met, Event::Kind::near);
-            break;
-          }
-          t = leg_end > t ? leg_end : std::nextafter(t, kEver);
-        }
-      }
-    }
-    if (const auto ground = around.arena.ground()) {
-      const double from = std::max(c.time, flight.off_ground_until);
-      if (from <= stop) {
-        const auto met = touch_ground(flyer_of(shot), c.piece, from, stop, {0, 0, 1}, *ground);
-        if (met && c.piece.speed_at(*met).z < 0) sooner(*met, Event::Kind::ground);
-      }
+      if (const auto met = touch_body(wide, c.piece, c.time, stop, c.target, around.motions))
+        sooner(met->time, Event::Kind::near);
     }
     if (around.bounds) {
       const auto outside = [&](double t) {
@@ -276,14 +292,18 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     constexpr double kStretch = 8;
     const double way = c.piece.most_speed(c.time, stop) * (stop - c.time);
     const auto parts = static_cast<int>(std::clamp(std::ceil(way / kStretch), 1.0, 1e6));
-    Search search(flight, launched, around, c);
+    const Search search(flight, launched, around, c);
     const double start = c.time;
     for (int i = 0; i < parts; ++i) {
-      const double from = start + (stop - start) * i / parts,
-                   to = i + 1 == parts ? stop : start + (stop - start) * (i + 1) / parts;
+      const double from = start + (stop - start) * i / parts;
+      double to = i + 1 == parts ? stop : start + (stop - start) * (i + 1) / parts;
       Event met;
-      search.run(from, to, met);
+      search.run(from, to, [&](const Touched& t) {
+        if (met.kind == Event::Kind::none || t.time < to) met.touched = t;
+        met.kind = Event::Kind::contact, to = std::min(to, t.time);
+      });
       if (met.kind == Event::Kind::none) continue;
+      met.time = to;
       met.course = c;
       fly_to(met.course, met.time);
       return met;
@@ -299,6 +319,29 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
       return event;
     }
   }
+}
+
+void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
+              const Touched& first, std::vector<Touched>& out) {
+  out.assign(1, first);
+  const Course& c = flight.course;
+  double to = c.time + kInstant;
+  Search(flight, launched, around, c).run(c.time, to, [&](const Touched& t) {
+    const bool twice = std::any_of(out.begin(), out.end(),
+                                   [&](const Touched& o) { return o.body == t.body && o.wall == t.wall; });
+    if (!twice) out.push_back(t);
+  });
+  const auto place = [&](const Touched& t) {
+    return !t.body.empty() ? std::pair(0, around.arena.order(t.body))
+                           : std::pair(t.wall.empty() ? 2 : 1, std::uint64_t{t.wall.index});
+  };
+  std::sort(out.begin(), out.end(), [&](const Touched& a, const Touched& b) { return place(a) < place(b); });
+}
+
+Vec3 surface_normal(const Flight& flight, const ShotDelivery& shot, const Arena& arena, WallId wall) {
+  if (wall.empty()) return arena.up();
+  const Flyer flyer = flyer_of(shot, arena.up());
+  return contact_at(flyer, flight.course.piece, flight.course.time, arena.wall(wall).box, standing()).normal;
 }
 
 }  // namespace dardo::detail

@@ -10,9 +10,7 @@ Relation Attempt::relation_to(BodyId body) const {
 
 namespace {
 
-bool is_up(const Attempt& attempt, BodyId body) {
-  return attempt.standing != nullptr ? (*attempt.standing)(body) : !attempt.arena.body(body).fallen;
-}
+bool is_up(const Attempt& attempt, BodyId body) { return !attempt.arena.body(body).fallen; }
 
 }  // namespace
 

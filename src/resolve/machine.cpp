@@ -14,28 +14,34 @@ namespace {
 
 constexpr double kEver = std::numeric_limits<double>::infinity();
 constexpr double kPi = std::numbers::pi;
-/// Two rebounds closer together than this are rest.
-constexpr double kRest = 1e-4;
+/// It is at rest on a surface that it is drawn to when it leaves that more slowly than this (m/s) and would
+/// come no higher (m) before it is back.
+constexpr double kRestSpeed = 1e-3, kRestHeight = 1e-6;
+/// So often the speed is turned by the walls of one corner at most, before it is simply reversed.
+constexpr int kCornerTurns = 32;
 
-/// The direction of one shot of a volley.
-Vec3 spread(const Volley& volley, const Vec3& direction, std::uint64_t seed, std::uint32_t number,
-            std::uint32_t index) {
-  const double u = chance(seed, number, Draw::spread, 0),
-               around = 2 * kPi * chance(seed, number, Draw::spread, 1);
+/// The direction of one shot of a volley. `left` is level, and where angles around the aim are counted from.
+Vec3 spread(const Volley& volley, const Vec3& direction, const Vec3& left, const Vec3& up, std::uint64_t seed,
+            std::uint64_t key, std::uint32_t index) {
+  const double u = chance(seed, key, Draw::spread, 0), around = 2 * kPi * chance(seed, key, Draw::spread, 1);
   switch (volley.spread) {
     case Volley::Spread::none: return direction;
     case Volley::Spread::cone:  // evenly over the cap's area
-      return turned_aside(direction, std::acos(1 - u * (1 - std::cos(volley.angle))), around);
+      return turned_aside(direction, left, std::acos(1 - u * (1 - std::cos(volley.angle))), around);
     case Volley::Spread::gauss:
-      return turned_aside(direction, std::min(kPi, volley.angle * std::sqrt(-2 * std::log(1 - u))), around);
+      return turned_aside(direction, left, std::min(kPi, volley.angle * std::sqrt(-2 * std::log(1 - u))),
+                          around);
     case Volley::Spread::fan: {
       const double share = volley.count > 1 ? static_cast<double>(index) / (volley.count - 1) - 0.5 : 0;
-      return Rotation::about({0, 0, 1}, volley.angle * share) * direction;
+      return Rotation::about(up, volley.angle * share) * direction;
     }
-    case Volley::Spread::ring: return turned_aside(direction, volley.angle, 2 * kPi * index / volley.count);
+    case Volley::Spread::ring:
+      return turned_aside(direction, left, volley.angle, 2 * kPi * index / volley.count);
   }
   return direction;
 }
+
+const std::string kGround = "ground";
 
 bool lists(const std::vector<std::string>& words, const std::string& word) {
   return std::find(words.begin(), words.end(), word) != words.end();
@@ -65,34 +71,37 @@ void Machine::release_if_over(std::uint32_t launch) {
 void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
   const Launch& l = launches_[launch].launch;
   from_ = until_ = time;
+  if (!std::holds_alternative<ShotDelivery>(launches_[launch].plan->attack(0).delivery))
+    return instant(launch, 0, time, nullptr, {}, listener);
   const Vec3 muzzle = muzzle_point(arena_, l);
   Vec3 direction = aim_direction(arena_, l, muzzle);
   BodyId target;
   if (const auto* at = std::get_if<AtBody>(&l.toward)) target = at->body;
   const Vec3 aim =
       aim_point(arena_, l).value_or(muzzle + direction * launches_[launch].plan->attack(0).reach.far);
-  const auto* shot = std::get_if<ShotDelivery>(&launches_[launch].plan->attack(0).delivery);
+  const auto& shot = std::get<ShotDelivery>(launches_[launch].plan->attack(0).delivery);
   const auto at = aimed_at(arena_, l);
-  if (l.aim != Aiming::direct && shot != nullptr && at) {
+  if (l.aim != Aiming::direct && at) {
     double more_speed = 0;
     const auto ways =
-        ways_to_meet(motions_, *shot, muzzle, time, stated_speed(shot->path), *at, l.by, more_speed);
+        ways_to_meet(motions_, shot, muzzle, time, stated_speed(shot.path), *at, l.by, more_speed);
     // Without a way it flies straight at it.
     if (!ways.empty()) direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
   }
-  start(launch, 0, time, muzzle, direction, target, aim, 0, listener);
+  spawn(launch, 0, time, {muzzle, direction}, target, aim, {}, listener);
 }
 
 void Machine::set_off_waiting(double time, Listener& listener) {
-  for (std::size_t i = 0; i < waiting_.size(); ++i) {
+  // What is started from within a callback waits for the next tick.
+  const std::size_t count = waiting_.size();
+  for (std::size_t i = 0; i < count; ++i) {
     const std::uint32_t launch = waiting_[i];
     // Whoever fell before it came to that does not attack any more.
-    if (arena_.has(launches_[launch].launch.by) && stands_(launches_[launch].launch.by))
-      set_off(launch, time, listener);
+    if (arena_.stands(launches_[launch].launch.by)) set_off(launch, time, listener);
     release_if_over(launch);
     release_downed();
   }
-  waiting_.clear();
+  waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(count));
 }
 
 void Machine::release_downed() {
@@ -102,13 +111,12 @@ void Machine::release_downed() {
   downed_.clear();
 }
 
-void Machine::start(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place,
-                    const Vec3& direction, BodyId target, const Vec3& aim, std::uint32_t cause,
-                    Listener& listener) {
+void Machine::start(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
+                    const Vec3& aim, const Cause& cause, Listener& listener) {
   if (std::holds_alternative<ShotDelivery>(launches_[launch].plan->attack(stage).delivery)) {
-    spawn(launch, stage, time, place, direction, target, aim, cause, listener);
+    spawn(launch, stage, time, from, target, aim, cause, listener);
   } else {
-    instant(launch, stage, time, {place, direction}, cause, listener);
+    instant(launch, stage, time, &from, cause, listener);
   }
 }
 
@@ -126,10 +134,10 @@ Flight& Machine::new_flight() {
   const std::uint32_t slot = free_.back();
   free_.pop_back();
   Flight& f = flights_[slot];
-  auto struck = std::move(f.struck);
-  struck.clear();
+  auto met = std::move(f.met);
+  met.clear();
   f = {};
-  f.struck = std::move(struck);
+  f.met = std::move(met);
   f.alive = true;
   glances_[slot] = {};
   clear_[slot] = {};
@@ -137,9 +145,9 @@ Flight& Machine::new_flight() {
   return f;
 }
 
-void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place,
-                    const Vec3& direction, BodyId target, const Vec3& aim, std::uint32_t cause,
-                    Listener& listener) {
+void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
+                    const Vec3& aim, const Cause& cause, Listener& listener) {
+  const auto& [place, direction] = from;
   const Attack& attack = launches_[launch].plan->attack(stage);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
   const Vec3 center = arena_.center(launches_[launch].launch.by), arm = place - center;
@@ -148,25 +156,31 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
   if (const double size = length(arm); stage == 0 && size > 0) {
     leaned_on = first_wall(arena_, {center, arm / size, size}, Passage::shots);
   }
+  // Of a way straight up or down nothing is level but what the attacker faces.
+  const Vec3 &up = arena_.up(), facing = arena_.body(launches_[launch].launch.by).pose.turn.y;
+  const bool upright = length(cross(up, direction)) < 1e-9;
+  const Vec3 sideways = facing - direction * dot(facing, direction);
+  const Vec3 left = upright && length(sideways) > 1e-9 ? normalized(sideways) : to_the_left(direction, up);
   for (std::uint32_t i = 0; i < shot.volley.count; ++i) {
     Flight& f = new_flight();
     const auto slot = static_cast<std::uint32_t>(&f - flights_.data());
     Launched& l = launches_[launch];
     const std::uint64_t seed = l.launch.seed;
-    f.launch = launch, f.stage = stage, f.number = l.flights++, f.cause = cause;
+    f.launch = launch, f.stage = stage, f.number = l.flights++, f.cause = cause.strike;
+    f.key = chance_key(cause.key, i);
     ++l.alive;
     Course& c = f.course;
     c.time = time + i * shot.volley.gap_s;
     c.target = target, c.thrower = l.launch.by;
     c.speed = stated_speed(shot.path) *
-              (1 + shot.volley.speed_variation * (2 * chance(seed, f.number, Draw::speed, 0) - 1));
-    const Vec3 way = spread(shot.volley, direction, seed, f.number, i);
+              (1 + shot.volley.speed_variation * (2 * chance(seed, f.key, Draw::speed, 0) - 1));
+    const Vec3 way = spread(shot.volley, direction, left, up, seed, f.key, i);
     const double away = length(aim - place);
     c.aim = shot.volley.spread == Volley::Spread::none ? aim : place + way * away;
     if (const auto* lob = std::get_if<LobPath>(&shot.path)) {
       const Pose home = target.empty() ? Pose{} : motions_.leg(target, time).at(time);
       if (shot.volley.spread == Volley::Spread::none)
-        throw_at(c, *lob, motions_, place, {target, into(home.turn, aim - home.at)});
+        throw_at(c, *lob, shot.foreseen, motions_, place, {target, into(home.turn, aim - home.at)});
     } else if (!std::holds_alternative<CurvePath>(shot.path) &&
                !std::holds_alternative<GuidedPath>(shot.path)) {
       c.target = l.plan->near(stage) ? target : BodyId{};
@@ -248,8 +262,9 @@ void Machine::advance(double until, Listener& listener) {
 
 void Machine::decide(std::uint32_t slot, Listener& listener) {
   const Event event = events_[slot];
-  if (event.kind == Event::Kind::body && !stands_(event.body)) {  // it fell in the meantime
-    propose(slot, listener);
+  if (event.kind == Event::Kind::contact && !event.touched.body.empty() &&
+      !arena_.stands(event.touched.body)) {
+    propose(slot, listener);  // it fell in the meantime
     return;
   }
   Flight& f = flights_[slot];
@@ -258,23 +273,9 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
   const auto over = [&](Ended why) { end(slot, why, {}, listener); };
   switch (event.kind) {
     case Event::Kind::none: break;
-    case Event::Kind::body: {
-      Blocker by;
-      by.body = event.body;
-      if (!event.strikes) return end(slot, Ended::body, by, listener);
-      strike(f, event, listener);
-      const auto& shot = std::get<ShotDelivery>(attack_of(flights_[slot]).delivery);
-      if (flights_[slot].strikes >= shot.pierce.bodies) return end(slot, Ended::strike, by, listener);
+    case Event::Kind::contact:
+      if (!meet(slot, event.touched, listener)) return;
       break;
-    }
-    case Event::Kind::wall:
-      if (!meet_wall(slot, event, listener)) return;
-      break;
-    case Event::Kind::ground: {
-      follow(f, Then::When::surface, f.course.place(), f.cause, listener);
-      if (!rebound(slot, {0, 0, 1}, "ground", {}, listener)) return;
-      break;
-    }
     case Event::Kind::life:
       if (f.stuck.yes) return end(slot, Ended::stuck, f.stuck.in, listener);
       return over(Ended::life);
@@ -286,21 +287,25 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
     case Event::Kind::arrived: return over(Ended::arrived);
     case Event::Kind::apex:
       f.apex_passed = true;
-      follow(f, Then::When::apex, f.course.place(), f.cause, listener);
+      follow(departure_of(f), Then::When::apex, f.course.place(),
+             {f.cause, chance_key(f.key, Then::When::apex, 0, 0)}, listener);
       break;
     case Event::Kind::near:
       f.near_passed = true;
-      follow(f, Then::When::near, f.course.place(), f.cause, listener);
+      follow(departure_of(f), Then::When::near, f.course.place(),
+             {f.cause, chance_key(f.key, Then::When::near, 0, 0)}, listener);
       break;
     case Event::Kind::turned:
-      if (std::get<CurvePath>(std::get<ShotDelivery>(attack_of(f).delivery).path).strikes_again)
-        f.struck.clear(), f.strikes = 0;
+      if (std::get<CurvePath>(std::get<ShotDelivery>(attack_of(f).delivery).path).strikes_again) {
+        for (Met& m : f.met) m.struck = false;
+        f.strikes = 0;
+      }
       break;
     case Event::Kind::lost: {
       const auto* guided = std::get_if<GuidedPath>(&std::get<ShotDelivery>(attack_of(f).delivery).path);
       const auto rule = guided != nullptr ? guided->lost : GuidedPath::Lost::fly_on;
-      const bool struck = std::any_of(f.struck.begin(), f.struck.end(),
-                                      [&](const Struck& s) { return s.body == f.course.target; });
+      const Met* met = f.known(f.course.target);
+      const bool struck = met != nullptr && met->times > 0;
       if (rule == GuidedPath::Lost::end && !struck) return over(Ended::lost);
       f.course.target_lost = kEver;
       f.course.piece.end = f.course.time;
@@ -311,11 +316,145 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
   propose(slot, listener);
 }
 
+/// Decides all that a flight touches in one instant, as one set: strikes whom it may, is stopped by whoever
+/// stops it, goes through walls, turns at the others or ends there; then comes what follows. Whether it goes
+/// on.
+bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener) {
+  touching(flights_[slot], launches_[flights_[slot].launch], around(), first, touched_);
+  Flight& f = flights_[slot];
+  const auto& shot = std::get<ShotDelivery>(attack_of(f).delivery);
+  const Departure here = departure_of(f);
+  Blocker struck, stopper;
+  follows_.clear();
+  for (const Touched& t : touched_) {
+    switch (t.as) {
+      case Touched::As::passed: (t.body.empty() ? f.meet(t.wall) : f.meet(t.body)).passing = true; break;
+      case Touched::As::struck:
+        if (f.strikes >= shot.pierce.bodies || !arena_.stands(t.body)) break;
+        strike(f, t, listener);
+        struck.body = t.body;
+        break;
+      case Touched::As::stopper:
+        if (stopper.body.empty()) stopper.body = t.body;
+        break;
+      case Touched::As::surface: break;
+    }
+  }
+  const bool spent = !struck.body.empty() && f.strikes >= shot.pierce.bodies;
+  Surfaces surfaces;
+  if (!spent && stopper.body.empty()) surfaces = meet_surfaces(f, shot);
+  // What follows may move the table of flights: from here on it is asked for by its place.
+  for (std::size_t i = 0; i < follows_.size(); ++i) {
+    const Following next = follows_[i];
+    follow(here, next.when, next.place, next.cause, listener);
+  }
+  const auto over = [&](Ended why, const Blocker& by) {
+    end(slot, why, by, listener);
+    return false;
+  };
+  if (spent) return over(Ended::strike, struck);
+  if (!stopper.body.empty()) return over(Ended::body, stopper);
+  if (surfaces.ended) return over(*surfaces.ended, surfaces.by);
+  return true;
+}
+
+/// Goes through those of the surfaces that it pierces, and turns at all others at once.
+Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
+  const Course before = f.course;
+  const Flyer flyer = flyer_of(shot, arena_.up());
+  const Ricochet& r = shot.ricochet;
+  std::array<Vec3, kCornerTurns> normals;
+  std::size_t count = 0;
+  bool turns = r.count > 0 && f.turns < r.count;
+  std::optional<Blocker> first;
+  for (const Touched& t : touched_) {
+    if (t.as != Touched::As::surface) continue;
+    Met& met = f.meet(t.wall);
+    const bool ground = t.wall.empty();
+    const std::string& material = ground ? kGround : arena_.material(arena_.wall(t.wall).material).name;
+    const Vec3 normal = surface_normal(f, shot, arena_, t.wall);
+    const Vec3 point =
+        ground ? before.place()
+               : contact_at(flyer, before.piece, before.time, arena_.wall(t.wall).box, standing()).point;
+    follows_.push_back({Then::When::surface,
+                        point,
+                        {f.cause, chance_key(f.key, Then::When::surface, t.wall.index, met.times)}});
+    ++met.times, met.time = before.time, met.normal = normal;
+    if (!ground && pierces(f, shot, t.wall, material)) {
+      met.passing = true;
+      continue;
+    }
+    met.passing = false;
+    if (!first) {
+      first = Blocker{};
+      first->wall = t.wall;
+    }
+    turns = turns && (r.materials.empty() || lists(r.materials, material));
+    if (count < normals.size()) normals[count++] = normal;
+  }
+  if (!first) return {};
+  const std::span<const Vec3> all(normals.data(), count);
+  const Ended ended = first->wall.empty() ? Ended::ground : Ended::wall;
+  Vec3 out = f.course.velocity();
+  const double graze = -1e-12 * length(out);
+  const auto into_any = [&] {
+    return std::find_if(all.begin(), all.end(), [&](const Vec3& n) { return dot(out, n) < graze; });
+  };
+  // It only brushes past, or leaves already.
+  if (r.count > 0 && into_any() == all.end()) return {};
+  if (!turns) return {ended, *first};
+  // Into an edge or a corner: each wall turns it until it flies into none.
+  int round = 0;
+  for (auto n = into_any(); n != all.end() && round < kCornerTurns; n = into_any(), ++round) {
+    const double inward = dot(out, *n);
+    out = (out - *n * inward) * (1 - r.friction) - *n * (inward * r.restitution);
+  }
+  if (into_any() != all.end()) out = f.course.velocity() * -r.restitution;
+  const auto leaves_all = [&](const Vec3& way) {
+    return std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(way, n) > 0; });
+  };
+  if (r.jitter > 0 && length(out) > 0) {
+    const std::uint64_t seed = launches_[f.launch].launch.seed;
+    const double size = length(out);
+    const Vec3 off = turned_aside(out / size, to_the_left(out, arena_.up()),
+                                  r.jitter * std::sqrt(chance(seed, f.key, Draw::jitter, 2 * f.turns)),
+                                  2 * kPi * chance(seed, f.key, Draw::jitter, 2 * f.turns + 1));
+    // Never into the walls that it leaves.
+    if (leaves_all(off)) out = off * size;
+  }
+  ++f.turns;
+  const Vec3 drawn = free_acceleration(shot.path, arena_.gravity());
+  for (const Vec3& n : all) {
+    const double leaves = std::max(0.0, dot(out, n)), back = -dot(drawn, n);
+    if (leaves < kRestSpeed && back > 0 && leaves * leaves < 2 * back * kRestHeight)
+      return {Ended::rest, *first};
+  }
+  if (length(out) < std::max(r.least_speed, 1e-9)) return {Ended::slow, *first};
+  deflect(f.course, out);
+  return {};
+}
+
+/// Whether a flight goes through a wall that it touches; it loses what that costs.
+bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const std::string& material) const {
+  const Vec3 velocity = f.course.velocity();
+  const double speed = length(velocity);
+  if (!(shot.pierce.thickness > 0) || !(speed > 0) || !lists(shot.pierce.materials, material)) return false;
+  const Vec3 way = velocity / speed;
+  const auto inside =
+      crossing(arena_.wall(wall).box, Ray{f.course.place() - way * 1e-6, way, 4 * kMaxCoordinate});
+  const double thickness = inside ? inside->leave - inside->enter : 0;
+  const double left = speed - shot.pierce.speed_loss * thickness;
+  if (thickness > shot.pierce.thickness || !(left > 0)) return false;
+  f.through *= std::max(0.0, 1 - shot.pierce.power_loss * thickness);
+  if (left < speed) deflect(f.course, way * left);
+  return true;
+}
+
 /// The nearest body that the attack may strike, other than the one lost; false when there is none within
 /// reach.
 bool Machine::pick_anew(Flight& f) {
   const Launched& l = launches_[f.launch];
-  const Attempt attempt{arena_, attack_of(f), l.launch, l.faction, nullptr, &stands_};
+  const Attempt attempt{arena_, attack_of(f), l.launch, l.faction};
   const Vec3 from = f.course.place();
   const double far = attempt.attack.reach.far - f.course.travelled;
   BodyId best;
@@ -335,10 +474,7 @@ std::uint32_t Machine::tell(Strike& strike, Launched& launched, Listener& listen
   strike.launch = launched.number;
   strike.seen_s = std::max(strike.seen_s, strike.time_s);
   const std::uint32_t number = ++launched.strikes;
-  if (listener.on_strike(strike)) {
-    stands_.fall(strike.body);
-    forget_target(strike.body, strike.time_s);
-  }
+  if (listener.on_strike(strike)) forget_target(strike.body, strike.time_s);
   return number;
 }
 
@@ -357,10 +493,18 @@ void Machine::forget_target(BodyId body, double time) {
   }
 }
 
-void Machine::strike(Flight& f, const Event& event, Listener& listener) {
+void Machine::forget_gone(double time) {
+  for (Flight& f : flights_) {
+    const Course& c = f.course;
+    if (f.alive && !c.target.empty() && !arena_.has(c.target))
+      f.course.target_lost = std::min(c.target_lost, std::max(time, c.time));
+  }
+}
+
+void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   const Attack& attack = attack_of(f);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  const Flyer flyer = flyer_of(shot);
+  const Flyer flyer = flyer_of(shot, arena_.up());
   const auto& hitboxes = arena_.build(arena_.body(event.body).build).hitboxes;
   const Leg leg = motions_.leg(event.body, event.time);
   const Contact contact = contact_at(flyer, f.course.piece, event.time, hitboxes[event.hitbox].shape, leg);
@@ -391,105 +535,14 @@ void Machine::strike(Flight& f, const Event& event, Listener& listener) {
   s.power.order = shot.pierce.power_of(f.strikes);
   s.stage = f.stage, s.cause = f.cause;
   ++f.strikes;
-  const auto known =
-      std::find_if(f.struck.begin(), f.struck.end(), [&](const Struck& k) { return k.body == event.body; });
-  if (known != f.struck.end()) {
-    known->time = event.time;
-  } else {
-    f.struck.push_back({event.body, event.time});
-  }
+  Met& met = f.meet(event.body);
+  const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_.order(event.body), met.times);
+  ++met.times, met.time = event.time, met.struck = true;
   // A guided shot that has struck its target has done with it.
   if (f.course.target == event.body && std::holds_alternative<GuidedPath>(shot.path))
     f.course.target_lost = event.time;
   const std::uint32_t number = tell(s, launches_[f.launch], listener);
-  follow(f, Then::When::strike, s.point, number, listener);
-}
-
-/// Whether the flight goes on.
-bool Machine::meet_wall(std::uint32_t slot, const Event& event, Listener& listener) {
-  Flight* f = &flights_[slot];
-  const auto& shot = std::get<ShotDelivery>(attack_of(*f).delivery);
-  const Wall& wall = arena_.wall(event.wall);
-  const std::string& material = arena_.material(wall.material).name;
-  Blocker by;
-  by.wall = event.wall;
-  const Contact contact =
-      contact_at(flyer_of(shot), f->course.piece, event.time, wall.box, detail::standing());
-  follow(*f, Then::When::surface, contact.point, f->cause, listener);
-  f = &flights_[slot];
-  const Vec3 velocity = f->course.velocity();
-  const double speed = length(velocity);
-  if (shot.pierce.thickness > 0 && speed > 0 && lists(shot.pierce.materials, material)) {
-    const Vec3 way = velocity / speed;
-    const auto inside = crossing(wall.box, Ray{f->course.place() - way * 1e-6, way, 4 * kMaxCoordinate});
-    const double thickness = inside ? inside->leave - inside->enter : 0;
-    const double left = speed - shot.pierce.speed_loss * thickness;
-    if (thickness <= shot.pierce.thickness && left > 0) {
-      f->through *= std::max(0.0, 1 - shot.pierce.power_loss * thickness);
-      if (left < speed) deflect(f->course, way * left);
-      f->leave(event.wall, event.time + (thickness + 2 * shot.radius + 1e-6) / left);
-      return true;
-    }
-  }
-  return rebound(slot, contact.normal, material, by, listener);
-}
-
-/// Turns a flight at a surface, or ends it there. Whether it goes on.
-bool Machine::rebound(std::uint32_t slot, const Vec3& normal, const std::string& material, const Blocker& by,
-                      Listener& listener) {
-  Flight* f = &flights_[slot];
-  const auto& shot = std::get<ShotDelivery>(attack_of(*f).delivery);
-  const double time = f->course.time;
-  const Ended ended = by.wall.empty() ? Ended::ground : Ended::wall;
-  const auto leave = [&](double until) {
-    if (by.wall.empty()) {
-      f->off_ground_until = until;
-    } else {
-      f->leave(by.wall, until);
-    }
-  };
-  const Ricochet& r = shot.ricochet;
-  const Vec3 velocity = f->course.velocity();
-  const double inward = dot(velocity, normal);
-  // Into an edge or a corner: what another wall has turned at this very moment is one contact.
-  const bool same_contact = time - f->last_turn < 1e-12 && f->turns > 0;
-  const bool turns = r.count > 0 && (f->turns < r.count || same_contact) &&
-                     (r.materials.empty() || lists(r.materials, material));
-  if (r.count > 0 && inward >= 0) {  // it only brushes past, or leaves already
-    leave(time + 0.2 * kRest);
-    return true;
-  }
-  if (!turns) {
-    end(slot, ended, by, listener);
-    return false;
-  }
-  Vec3 out = velocity - normal * inward;
-  out = out * (1 - r.friction) - normal * (inward * r.restitution);
-  if (r.jitter > 0) {
-    const std::uint64_t seed = launches_[f->launch].launch.seed;
-    const double size = length(out);
-    const Vec3 off =
-        turned_aside(out / size, r.jitter * std::sqrt(chance(seed, f->number, Draw::jitter, 2 * f->turns)),
-                     2 * kPi * chance(seed, f->number, Draw::jitter, 2 * f->turns + 1));
-    // Never into the wall that it leaves.
-    if (dot(off, normal) > 0) out = off * size;
-  }
-  const double leaves = dot(out, normal);
-  if (!same_contact) {
-    if (f->turns > 0 && time - f->last_turn < kRest) {
-      end(slot, Ended::rest, by, listener);
-      return false;
-    }
-    ++f->turns;
-  }
-  f->last_turn = time;
-  if (length(out) < std::max(r.least_speed, 1e-9)) {
-    end(slot, Ended::slow, by, listener);
-    return false;
-  }
-  deflect(f->course, out);
-  leave(time + (leaves > 0 ? std::min(1e-7 / leaves, 0.1 * kRest) : 0.1 * kRest));
-  return true;
+  follows_.push_back({Then::When::strike, s.point, {number, key}});
 }
 
 void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener) {
@@ -511,41 +564,53 @@ void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& li
   const std::uint32_t launch = f.launch;
   listener.on_end({launch, f.stage, f.number, f.cause, why, f.course.time, f.course.travelled,
                    f.course.place(), by, f.course, true});
-  if (why != Ended::muzzle_blocked) follow(f, Then::When::end, f.course.place(), f.cause, listener);
+  if (why != Ended::muzzle_blocked) {
+    follow(departure_of(f), Then::When::end, f.course.place(),
+           {f.cause, chance_key(f.key, Then::When::end, 0, 0)}, listener);
+  }
   --launches_[launch].alive;
 }
 
-void Machine::follow(const Flight& flight, Then::When when, const Vec3& place, std::uint32_t cause,
-                     Listener& listener) {
-  const auto& plan = launches_[flight.launch].plan;
-  if (plan->attack(flight.stage).then.empty()) return;
-  const Flight f = flight;  // what follows may move the table of flights, or take its place there
+Machine::Departure Machine::departure_of(const Flight& f) {
   const Vec3 velocity = f.course.velocity();
   const double speed = length(velocity);
-  const Vec3 direction = speed > 0 ? velocity / speed : Vec3{1, 0, 0};
+  return {f.launch,        f.stage,     f.course.time, speed > 0 ? velocity / speed : Vec3{1, 0, 0},
+          f.course.target, f.course.aim};
+}
+
+void Machine::follow(const Departure& from, Then::When when, const Vec3& place, const Cause& cause,
+                     Listener& listener) {
+  const std::shared_ptr<const Plan>& plan = launches_[from.launch].plan;
+  if (plan->attack(from.stage).then.empty()) return;
   const std::shared_ptr<const Plan> kept = plan;
-  kept->each_then(f.stage, when, [&](std::uint32_t child) {
-    start(f.launch, child, f.course.time, place, direction, f.course.target, f.course.aim, cause, listener);
+  kept->each_then(from.stage, when, [&](std::uint32_t child) {
+    start(from.launch, child, from.time, {place, from.direction}, from.target, from.aim,
+          {cause.strike, chance_key(cause.key, child)}, listener);
   });
 }
 
-void Machine::follow_strike(std::uint32_t launch, std::uint32_t stage, const Strike& s, std::uint32_t number,
-                            Listener& listener) {
+void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double time, const Outcome& out,
+                             std::uint32_t first, const Cause& cause, Listener& listener) {
   const std::shared_ptr<const Plan> plan = launches_[launch].plan;
-  plan->each_then(stage, Then::When::strike, [&](std::uint32_t child) {
-    start(launch, child, s.time_s, s.point, -s.normal, s.body, s.point, number, listener);
+  for (std::uint32_t i = 0; i < out.strikes.size(); ++i) {
+    const Strike& s = out.strikes[i];
+    const std::uint64_t key = chance_key(cause.key, Then::When::strike, arena_.order(s.body), 0);
+    plan->each_then(stage, Then::When::strike, [&](std::uint32_t child) {
+      start(launch, child, time, {s.point, -s.normal}, s.body, s.point, {first + i, chance_key(key, child)},
+            listener);
+    });
+  }
+  if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
+  const Vec3 way = out.end - out.origin;
+  const Start end{out.end, length(way) > 0 ? normalized(way) : Vec3{1, 0, 0}};
+  const std::uint64_t key = chance_key(cause.key, Then::When::end, 0, 0);
+  plan->each_then(stage, Then::When::end, [&](std::uint32_t child) {
+    start(launch, child, time, end, {}, out.end, {cause.strike, chance_key(key, child)}, listener);
   });
 }
 
-void Machine::follow_end(std::uint32_t launch, const Vec3& place, const Vec3& direction, Listener& listener) {
-  const std::shared_ptr<const Plan> plan = launches_[launch].plan;
-  plan->each_then(0, Then::When::end, [&](std::uint32_t child) {
-    start(launch, child, 0, place, direction, {}, place, 0, listener);
-  });
-}
-
-void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, const Start& from,
-                      std::uint32_t cause, Listener& listener) {
+void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, const Start* from,
+                      const Cause& cause, Listener& listener) {
   const std::shared_ptr<const Plan> plan = launches_[launch].plan;
   const Attack& attack = plan->attack(stage);
   // Bodies that move are put where they are at this moment, and back.
@@ -554,9 +619,15 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
   if (motions_.any_moves()) {
     if (movable_ == nullptr) copy_ = std::make_unique<Arena>(arena_), movable_ = copy_.get();
     double reach = attack.reach.far;
-    if (const auto* area = std::get_if<AreaDelivery>(&attack.delivery)) reach = area->radius;
+    Vec3 place = from != nullptr ? from->place : arena_.center(launches_[launch].launch.by);
+    if (const auto* area = std::get_if<AreaDelivery>(&attack.delivery)) {
+      reach = area->radius;
+      if (from == nullptr) place = aim_point(arena_, launches_[launch].launch).value_or(place);
+    } else if (from == nullptr) {
+      reach += length(muzzle_point(arena_, launches_[launch].launch) - place);
+    }
     // Those that are there at this moment, and those that the arena has there.
-    motions_.movers_near(Bounds{from.place, from.place}.grown(reach), [&](BodyId body) {
+    motions_.movers_near(Bounds{place, place}.grown(reach), [&](BodyId body) {
       const Pose& home = movable_->body(body).pose;
       const bool twice =
           std::any_of(moved.begin(), moved.end(), [&](const auto& m) { return m.first == body; });
@@ -569,7 +640,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
   Outcome out;
   {
     const Launched& l = launches_[launch];
-    const Attempt attempt{*posed, attack, l.launch, l.faction, &from, &stands_};
+    const Attempt attempt{*posed, attack, l.launch, l.faction, from};
     const auto carry_out = [&](auto run) {
       run.strike(out);
       if (keep_ways_) run.draw(out);
@@ -586,13 +657,14 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
     }
   }
   for (const auto& [body, home] : moved) movable_->put(body, home);
-  if (watches_shots_) instant_downs(launch, stage, time, cause, out, listener);
+  if (watches_shots_) instant_downs(launch, stage, time, cause.strike, out, listener);
   if (keep_ways_) listener.on_instant(launch, out);
+  const std::uint32_t first = launches_[launch].strikes + 1;
   for (Strike& s : out.strikes) {
-    s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause;
-    const std::uint32_t number = tell(s, launches_[launch], listener);
-    follow_strike(launch, stage, s, number, listener);
+    s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause.strike;
+    tell(s, launches_[launch], listener);
   }
+  follow_instant(launch, stage, time, out, first, cause, listener);
 }
 
 }  // namespace dardo::detail

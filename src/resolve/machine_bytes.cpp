@@ -8,9 +8,9 @@ namespace {
 
 /// The parts of a flight that are plain data.
 struct FlightBytes {
-  std::uint32_t launch, stage, number, cause, strikes, turns, struck;
-  double through, ends, last_turn, off_ground_until;
-  std::array<Flight::Leaving, 3> leaving;
+  std::uint32_t launch, stage, number, cause, strikes, turns, met;
+  double through, ends;
+  std::uint64_t key;
   Flight::Stuck stuck;
   bool alive, apex_passed, near_passed;
   Course course;
@@ -66,11 +66,10 @@ void Machine::save(std::string& out, const std::vector<std::shared_ptr<const Pla
   }
   count(flights_.size());
   for (const Flight& f : flights_) {
-    put(out,
-        FlightBytes{f.launch, f.stage, f.number, f.cause, f.strikes, f.turns,
-                    static_cast<std::uint32_t>(f.struck.size()), f.through, f.ends, f.last_turn,
-                    f.off_ground_until, f.leaving, f.stuck, f.alive, f.apex_passed, f.near_passed, f.course});
-    for (const Struck& s : f.struck) put(out, s);
+    put(out, FlightBytes{f.launch, f.stage, f.number, f.cause, f.strikes, f.turns,
+                         static_cast<std::uint32_t>(f.met.size()), f.through, f.ends, f.key, f.stuck, f.alive,
+                         f.apex_passed, f.near_passed, f.course});
+    for (const Met& m : f.met) put(out, m);
   }
   for (const auto* list : {&free_, &free_launches_, &waiting_}) {
     count(list->size());
@@ -111,12 +110,12 @@ bool Machine::restore(std::string_view in, const std::vector<std::shared_ptr<con
     f.launch = b.launch, f.stage = b.stage, f.number = b.number, f.cause = b.cause, f.course = b.course;
     f.strikes = b.strikes, f.turns = b.turns, f.through = b.through, f.ends = b.ends;
     f.stuck = b.stuck;
-    f.leaving = b.leaving, f.last_turn = b.last_turn, f.off_ground_until = b.off_ground_until;
+    f.key = b.key;
     f.alive = b.alive, f.apex_passed = b.apex_passed, f.near_passed = b.near_passed;
-    for (std::uint32_t k = 0; k < b.struck; ++k) {
-      Struck s;
-      if (!take(in, s)) return false;
-      f.struck.push_back(s);
+    for (std::uint32_t k = 0; k < b.met; ++k) {
+      Met m;
+      if (!take(in, m)) return false;
+      f.met.push_back(m);
     }
     flights.push_back(std::move(f));
   }

@@ -44,10 +44,10 @@ Machine::Glance Machine::glance_at(const Flight& f) const {
       (!f.apex_passed && plan.has(f.stage, Then::When::apex)))
     return g;
   g.time = c.time, g.at = c.place(), g.velocity = c.velocity(), g.acceleration = c.piece.acceleration;
-  g.reach = flyer_of(shot).reach();
+  g.reach = flyer_of(shot, arena_.up()).reach();
   // Whom it has just struck and goes on through, if nothing can come of that any more.
-  if (!f.struck.empty() && !shot.again_after_s && attack.stopped_by == Relations{})
-    g.passed = f.struck.back().body;
+  if (!f.met.empty() && f.met.back().struck && !shot.again_after_s && attack.stopped_by == Relations{})
+    g.passed = f.met.back().body;
   // How long its way is enough, at the least: of speed s gaining a, solves s t + a t^2 / 2 = left.
   const double speed = length(g.velocity), gain = length(g.acceleration),
                left = attack.reach.far - c.travelled;
@@ -99,7 +99,11 @@ bool Machine::is_quiet(std::uint32_t slot) {
   Bounds box{a, a};
   box.add(end);
   box = box.grown(wide);
-  if ((arena_.ground() && box.low.z <= *arena_.ground()) ||
+  const auto lowest = [&] {
+    const Vec3& up = arena_.up();
+    return dot(box.center(), up) - 0.5 * dot(box.high - box.low, abs(up));
+  };
+  if ((arena_.ground() && lowest() <= *arena_.ground()) ||
       (bounds_ && !(overlaps(*bounds_, Bounds{a, a}) && overlaps(*bounds_, Bounds{end, end})))) {
     if (ticks == 1) return false;
     return g.ticks = 1, is_quiet(slot);

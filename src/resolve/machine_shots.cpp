@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/chance.hpp"
 #include "resolve/detail/machine.hpp"
 
 namespace dardo::detail {
@@ -47,7 +48,7 @@ void Machine::meet_shot(std::uint32_t striker, std::uint32_t victim) {
   const Flight& f = flights_[striker];
   if (!may_down(f.launch, f.stage, victim)) return;
   const Attack& attack = attack_of(f);
-  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery));
+  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), arena_.up());
   const double hull = hull_of(victim), room = flyer.reach() + hull;
   double travelled = befores_[striker].travelled;
   const auto &mine = ways_[striker], &theirs = ways_[victim];
@@ -98,7 +99,9 @@ void Machine::decide_meeting(const Next& next, Listener& listener) {
   const std::uint32_t slot = next.slot;
   bring_to(slot, next.time, listener);
   Flight& f = flights_[slot];
-  const Flight before = f;
+  const Departure here = departure_of(f);
+  const Cause cause{f.cause, chance_key(f.key, Then::When::strike, flights_[next.victim].key, 0)};
+  const Vec3 at = f.course.place();
   const Flight& v = flights_[next.victim];
   const Launched &mine = launches_[f.launch], &theirs = launches_[v.launch];
   Blocker striker, struck;
@@ -106,14 +109,14 @@ void Machine::decide_meeting(const Next& next, Listener& listener) {
   striker.shot = struck.shot = true;
   ++f.strikes;
   const std::uint32_t most = std::get<ShotDelivery>(attack_of(f).delivery).pierce.bodies;
-  Vec3 point = before.course.place();
+  Vec3 point = at;
   for (const Piece& p : ways_[next.victim]) {
     if (p.start <= next.time && next.time <= p.end) point = p.place(next.time);
   }
   const Downed told{theirs.number, v.number, theirs.launch.by, next.time,
                     point,         f.stage,  f.cause,          mine.number};
   down(next.victim, told, striker, listener);
-  follow(before, Then::When::strike, point, before.cause, listener);
+  follow(here, Then::When::strike, point, cause, listener);
   if (flights_[slot].alive) {
     if (flights_[slot].strikes >= most) {
       end(slot, Ended::strike, struck, listener);

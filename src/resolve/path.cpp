@@ -108,14 +108,8 @@ struct Bezier {
   }
 };
 
-Vec3 to_the_left(const Vec3& way) {
-  const Vec3 left{-way.y, way.x, 0};
-  const double size = length(left);
-  return size > 0 ? left / size : Vec3{0, 1, 0};
-}
-
-Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, double side) {
-  const Vec3 aside = to_the_left(to - from) * side + Vec3{0, 0, path.rise};
+Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, double side, const Vec3& up) {
+  const Vec3 aside = to_the_left(to - from, up) * side + up * path.rise;
   return {{from, from + (to - from) * (1.0 / 3) + aside, from + (to - from) * (2.0 / 3) + aside, to}};
 }
 
@@ -171,15 +165,27 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     passed = Milestone::turned;
   }
   const bool back = c.coming_back;
+  const Vec3& up = motions.arena().up();
+  // A thrower that is gone is sought where it was last.
+  const bool there = motions.arena().has(c.thrower);
+  if (back && there) c.home = motions.center(c.thrower, c.time);
+  const Leg leg = back && there ? motions.leg(c.thrower, c.time) : Leg{};
+  const Vec3 offset = back && there ? motions.arena().center_in_frame(c.thrower) : Vec3{};
+  const auto home = [&](double t) { return there ? leg.at(t) * offset : c.home; };
+  const auto home_velocity = [&](double t) { return there ? leg.velocity_of(offset, t) : Vec3{}; };
   const auto curve_at = [&](double t) {
-    return back ? curve(path, c.turned_at, motions.center(c.thrower, t), path.side)
-                : curve(path, c.origin, c.aim, path.side);
+    return back ? curve(path, c.turned_at, home(t), path.side, up)
+                : curve(path, c.origin, c.aim, path.side, up);
   };
-  // The end of the way back moves with the thrower, and what is left of the speed goes along the curve.
+  // The end of the way back moves with the thrower, and what is left of the speed goes along the curve: by
+  // how much the curve moves when its end does, for a short time.
   const auto drift_at = [&](double t, double u) {
     if (!back) return Vec3{};
     constexpr double kStep = 1e-4;
-    return (curve_at(t + kStep).place(u) - curve_at(t - kStep).place(u)) / (2 * kStep);
+    const Vec3 end = home(t), step = home_velocity(t) * kStep;
+    return (curve(path, c.turned_at, end + step, path.side, up).place(u) -
+            curve(path, c.turned_at, end - step, path.side, up).place(u)) /
+           (2 * kStep);
   };
   const auto rate = [&](double t, double u) {
     const Vec3 along = curve_at(t).slope(std::clamp(u, 0.0, 1.0)), drift = drift_at(t, u);
@@ -189,8 +195,9 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     const double least = 0.05 * c.speed / std::sqrt(a);  // a thrower who outruns it does not stop it
     return below > 0 ? std::max(least, (-b + std::sqrt(below)) / a) : least;
   };
-  double h = back ? std::min(0.02, motions.known_until() - c.time) : 0.02;
-  if (!(h > 1e-9)) h = 1e-3;
+  // A leg's end is a kink of the thrower's way: no step crosses it.
+  double h = back && there ? std::min({0.02, motions.known_until() - c.time, leg.end - c.time}) : 0.02;
+  if (!(h > 1e-9)) h = 1e-9;
   for (int tries = 0;; ++tries) {
     double error = 0, ignored = 0;
     const State start{c.parameter, 0, 0, 0, 0, 0};
@@ -247,7 +254,9 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
     c.piece.end = std::min(seeks_from, limit);
     return Milestone::none;
   }
-  const bool climbing = path.climb > 0 && !c.climbed && c.place().z < c.origin.z + path.climb - 1e-9;
+  const Vec3& up = motions.arena().up();
+  const auto risen = [&](const Vec3& place) { return dot(place - c.origin, up); };
+  const bool climbing = path.climb > 0 && !c.climbed && risen(c.place()) < path.climb - 1e-9;
   if (!climbing) c.climbed = true;
   double longest = std::min(limit, motions.known_until()) - c.time;
   // A leg's end is a kink of the target's way: no step crosses it.
@@ -256,8 +265,7 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   if (!(longest > 1e-9)) longest = 1e-9;
   State state = state_of(c.place(), c.velocity() / c.speed);
   const auto slope = [&](double t, const State& s) {
-    const Vec3 heading = normalized(rest_of(s)),
-               to = climbing ? Vec3{0, 0, 1} : wish(c, path, motions, t, place_of(s));
+    const Vec3 heading = normalized(rest_of(s)), to = climbing ? up : wish(c, path, motions, t, place_of(s));
     const double away = length(to);
     const Vec3 velocity = heading * c.speed;
     if (!(away > 0)) return state_of(velocity, {});
@@ -266,18 +274,18 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
     if (sine > 1e-9) {
       aside = aside / sine;
     } else {
-      aside = angle > 1 ? to_the_left(heading) : Vec3{};  // exactly behind: it turns left
+      aside = angle > 1 ? to_the_left(heading, up) : Vec3{};  // exactly behind: it turns left
     }
     return state_of(velocity, aside * std::min(path.turn_rate, angle / kSettle));
   };
   const double speed = c.speed;
   c.piece = integrated(state, c.time, longest, slope,
                        [speed](double, const State& s) { return normalized(rest_of(s)) * speed; });
-  if (climbing && c.piece.place(c.piece.end).z > c.origin.z + path.climb) {
+  if (climbing && risen(c.piece.place(c.piece.end)) > path.climb) {
     double low = c.piece.start, high = c.piece.end;
     for (int i = 0; i < 60; ++i) {
       const double middle = 0.5 * (low + high);
-      (c.piece.place(middle).z > c.origin.z + path.climb ? high : low) = middle;
+      (risen(c.piece.place(middle)) > path.climb ? high : low) = middle;
     }
     c.piece.end = std::max(high, c.piece.start + 1e-9);
     c.climbed = true;
@@ -287,7 +295,6 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
 
 Milestone next(Course& c, const LobPath& path, const Motions& motions) {
   const Vec3 down = motions.arena().gravity();
-  const double g = length(down);
   if (c.free || !path.follows || c.target.empty() || c.time >= c.arrives || c.time >= c.target_lost) {
     c.piece = free_piece(c, down);
     return Milestone::none;
@@ -295,12 +302,10 @@ Milestone next(Course& c, const LobPath& path, const Motions& motions) {
   // Along the line to where the target is now, under an arc: exact while the target moves steadily.
   const double whole = c.arrives - c.born;
   const Leg leg = motions.leg(c.target, c.time);
-  const Vec3 up = g > 0 ? -down / g : Vec3{0, 0, 1}, offset = motions.arena().center_in_frame(c.target);
+  const Vec3 &up = motions.arena().up(), offset = motions.arena().center_in_frame(c.target);
   const double lift = 0.5 * c.drop;  // the arc is lift s (whole - s)
   // Of the target's middle: it swings about the body's origin when that turns.
-  const auto target_velocity = [&](double t) {
-    return leg.velocity + cross(leg.axis * leg.turn_rate, leg.at(t).turn * offset);
-  };
+  const auto target_velocity = [&](double t) { return leg.velocity_of(offset, t); };
   const auto place = [&](double t) {
     const double s = t - c.born;
     return c.origin + (leg.at(t) * offset - c.origin) * (s / whole) + up * (lift * s * (whole - s));
@@ -326,6 +331,14 @@ Milestone next(Course& c, const LobPath& path, const Motions& motions) {
 }
 
 }  // namespace
+
+Vec3 to_the_left(const Vec3& way, const Vec3& up) {
+  const Vec3 left = cross(up, way);
+  const double size = length(left);
+  if (size > 1e-12 * length(way)) return left / size;
+  const Vec3 y{0, 1, 0}, level = y - up * dot(y, up);
+  return dot(level, level) > 0.25 ? normalized(level) : normalized(cross(up, {1, 0, 0}));
+}
 
 double Piece::most_speed(double from, double to) const {
   return std::max(dardo::length(speed_at(from)), dardo::length(speed_at(to))) +
@@ -368,6 +381,11 @@ void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& dire
 
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions) {
   return std::visit([&](const auto& p) { return next(course, p, motions); }, path);
+}
+
+Vec3 free_acceleration(const ShotPath& path, const Vec3& gravity) {
+  if (const auto* falling = std::get_if<FallingPath>(&path)) return gravity * falling->gravity;
+  return std::holds_alternative<LobPath>(path) ? gravity : Vec3{};
 }
 
 double stated_speed(const ShotPath& path) {

@@ -13,6 +13,16 @@ constexpr double kUnlimited = 8 * kMaxCoordinate;
 
 double scale_of(const Ray& line) { return largest(line.from); }
 
+/// How far along the line the ground is met; what touches it and leaves it does not meet it.
+std::optional<double> to_ground(const Arena& arena, const Ray& line) {
+  if (!arena.ground()) return std::nullopt;
+  const double height = dot(line.from, arena.up()) - *arena.ground(), rise = dot(line.direction, arena.up());
+  const double touching = slack(scale_of(line), std::fabs(*arena.ground()));
+  if (height < -touching || (height <= touching && rise <= 0)) return 0;
+  if (rise >= 0 || !at_most(height, -rise * line.length, scale_of(line))) return std::nullopt;
+  return std::min(line.length, -height / rise);
+}
+
 }  // namespace
 
 RayRun::RayRun(const Attempt& attempt, Outcome& outcome)
@@ -42,6 +52,13 @@ RayRun::RayRun(const Attempt& attempt, Outcome& outcome)
     stopper_.wall = wall->wall;
     stop_point_ = wall->contact.point;
     outcome.ended = Ended::wall;
+  }
+  if (const auto ground = to_ground(arena, ray_); ground && *ground < stop_) {
+    stop_ = *ground;
+    stopper_ = {};
+    stop_point_ = ray_.at(stop_);
+    outcome.ended = Ended::ground;
+    in_ground_ = true;
   }
 }
 
@@ -100,6 +117,7 @@ void RayRun::strike(Outcome& outcome) {
     }
     stop_ = travel;
     stopper_ = {.wall = {}, .body = nearest};
+    in_ground_ = false;
     stop_point_ = ray_.at(travel);
     outcome.ended = strikes ? Ended::strike : Ended::body;
   }
@@ -134,7 +152,7 @@ Reading RayRun::reach(BodyId body) const {
 /// between when the ray gets as far as the body's distance.
 Reading RayRun::sight(BodyId body) const {
   Reading r{.gate = Gate::sight};
-  if (body == stopper_.body || (stopper_.wall.empty() && stopper_.body.empty())) return r;
+  if (body == stopper_.body || (stopper_.wall.empty() && stopper_.body.empty() && !in_ground_)) return r;
   double t = kUnlimited;
   if (const auto travel = travel_to(body)) {
     t = *travel;
@@ -142,14 +160,14 @@ Reading RayRun::sight(BodyId body) const {
     for (const Shape& shape : attempt_.arena.hitboxes(body))
       t = std::min(t, nearest(shape, ray_.from).distance);
   }
-  const bool by_wall = !stopper_.wall.empty();
+  const bool by_wall = !stopper_.wall.empty() || in_ground_;
   r.measured = t;
   r.limit = stop_;
   r.margin = std::fabs(t - stop_);
   // At the same distance as a wall a body is still struck; at the same as another body, the earlier one is.
   if (by_wall && stop_ >= 0 && at_most(t, stop_, scale_of(ray_))) return r;
   if (!by_wall && t < stop_) return r;
-  r.reason = by_wall ? Reason::wall : Reason::shielded;
+  r.reason = in_ground_ ? Reason::ground : by_wall ? Reason::wall : Reason::shielded;
   r.by = stopper_;
   r.at = stop_point_;
   return r;

@@ -171,13 +171,9 @@ void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const Un
     WholeRun& whole = opening->whole;
     const std::uint32_t launch = opening->launch;
     machine.instant_downs(launch, 0, 0, 0, outcome, whole);
-    const std::vector<Strike> first = outcome.strikes;
-    machine.launched(launch).strikes = static_cast<std::uint32_t>(first.size());
-    for (std::uint32_t i = 0; i < first.size(); ++i) machine.follow_strike(launch, 0, first[i], i + 1, whole);
-    const Vec3 way = outcome.end - outcome.origin;
-    if (outcome.ended != Ended::out_of_reach && outcome.ended != Ended::muzzle_blocked) {
-      machine.follow_end(launch, outcome.end, length(way) > 0 ? normalized(way) : Vec3{1, 0, 0}, whole);
-    }
+    const Outcome instant = outcome;  // what follows adds to it
+    machine.launched(launch).strikes = static_cast<std::uint32_t>(instant.strikes.size());
+    machine.follow_instant(launch, 0, 0, instant, 1, {}, whole);
     machine.advance(kEver, whole);
     if (wanted != Detail::strikes) {
       whole.draw(opening->plans);

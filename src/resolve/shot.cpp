@@ -122,22 +122,25 @@ void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
 ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage)
     : attempt_(attempt), motions_(motions) {
   const auto& shot = std::get<ShotDelivery>(attempt.attack.delivery);
-  flyer_ = flyer_of(shot);
+  flyer_ = flyer_of(shot, attempt.arena.up());
   constexpr std::size_t kMostPieces = 4000;
   for (const WholeRun::Way& w : run.ways()) {
     if (w.stage != stage) continue;
-    Ghost g{w.pieces, w.end};
     Course c = w.end.course;
+    Ghost g{w.pieces, w.end, c.born + shot.life_s};
     // What ended by itself would not have gone on.
-    const bool stopped = !w.end.by.wall.empty() || !w.end.by.body.empty();
-    const double until = c.born + shot.life_s;
+    const bool stopped = !w.end.by.wall.empty() || !w.end.by.body.empty() || w.end.ended == Ended::life;
+    const double until = c.born + 2 * shot.life_s;
     while (stopped && g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
            c.travelled < attempt.attack.reach.far) {
       if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) break;
-      Piece p = c.piece.part(c.time, std::min(c.piece.end, until));
+      double end = std::min(c.piece.end, until);
+      if (c.time < g.life_over) end = std::min(end, g.life_over);
+      Piece p = c.piece.part(c.time, end);
       // Not beyond its reach: the end is found by halving.
       const double left = attempt.attack.reach.far - c.travelled;
-      if (p.length(p.start, p.end) > left) {
+      const bool beyond = p.length(p.start, p.end) > left;
+      if (beyond) {
         double low = p.start, high = p.end;
         for (int i = 0; i < 60; ++i) {
           const double middle = 0.5 * (low + high);
@@ -148,45 +151,66 @@ ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const Whole
       if (!(p.end > p.start)) break;
       c.travelled += p.length(p.start, p.end);
       c.time = p.end;
-      if (p.end < c.piece.end) c.piece.end = p.end, c.time = until;  // its life or its reach is over
       g.pieces.push_back(p);
+      if (beyond) break;
     }
     ghosts_.push_back(std::move(g));
   }
 }
 
 const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
-  // Both gates of geometry ask, one after the other.
+  // All gates of geometry ask, one after the other.
   if (body == asked_) return met_;
   Meeting best;
   best.gap = std::numeric_limits<double>::infinity();
+  for (const Ghost& g : ghosts_) meet(body, g, best);
+  asked_ = body, met_ = best;
+  return met_;
+}
+
+void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
   const auto& hitboxes = attempt_.arena.build(attempt_.arena.body(body).build).hitboxes;
-  for (const Ghost& g : ghosts_) {
-    double travelled = 0;
-    for (const Piece& p : g.pieces) {
-      bool met = false;
+  const double near = attempt_.attack.reach.near, scale = largest(g.end.course.origin);
+  double travelled = 0;
+  bool passing = false;  // touched nearer than the near limit, and not let go of
+  for (const Piece& p : g.pieces) {
+    double from = p.start;
+    for (;;) {
+      if (passing) {
+        const auto free = let_go_of(flyer_, p, from, p.end, body, motions_);
+        if (!free) break;
+        from = *free, passing = false;
+      }
+      const auto touch = touch_body(flyer_, p, from, p.end, body, motions_);
+      if (!touch) break;
+      const double flown = travelled + p.length(p.start, touch->time);
+      if (at_least(flown, near, scale)) {
+        if (!best.touches || touch->time < best.time) best = {true, {}, 0, touch->time, flown, &g};
+        return;
+      }
+      if (!best.touches && !best.too_near) best.too_near = flown, best.ghost = &g, best.time = touch->time;
+      from = touch->time, passing = true;
+    }
+    if (!best.touches && p.start < g.life_over) {
       for (const Hitbox& h : hitboxes) {
         for (double t = p.start; t < p.end;) {
           const Leg leg = motions_.leg(body, t);
           const double until = std::min(leg.end, p.end);
-          const auto touch = touch_hitbox(flyer_, p, t, std::max(t, until), h.shape, leg);
-          if (touch && (!best.touches || *touch < best.time)) {
-            best = {true, 0, *touch, travelled + p.length(p.start, *touch), &g};
-            met = true;
-          } else if (!best.touches && until > t) {
-            const Approach near = approach_hitbox(flyer_, p, t, until, h.shape, leg, best.gap);
-            if (near.gap < best.gap)
-              best = {false, near.gap, near.time, travelled + p.length(p.start, near.time), &g};
+          if (until > t) {
+            const Approach near_by = approach_hitbox(flyer_, p, t, until, h.shape, leg, best.gap);
+            if (near_by.gap < best.gap) {
+              best.gap = near_by.gap;
+              if (!best.too_near)
+                best.time = near_by.time, best.travelled = travelled + p.length(p.start, near_by.time),
+                best.ghost = &g;
+            }
           }
           t = until > t ? until : std::nextafter(t, std::numeric_limits<double>::infinity());
         }
       }
-      if (met) break;
-      travelled += p.length(p.start, p.end);
     }
+    travelled += p.length(p.start, p.end);
   }
-  asked_ = body, met_ = best;
-  return met_;
 }
 
 Reading ShotJudge::reach(BodyId body) const {
@@ -198,18 +222,28 @@ Reading ShotJudge::reach(BodyId body) const {
   const Reach& reach = attempt_.attack.reach;
   const Meeting& m = meet(body);
   if (m.touches) {
-    if (!at_least(m.travelled, reach.near, largest(m.ghost->end.course.origin)))
-      return stopped(Reason::too_near, m.travelled, reach.near);
     r.measured = m.travelled, r.limit = reach.far, r.margin = std::max(0.0, reach.far - m.travelled);
     if (reach.near > 0) r.margin = std::min(*r.margin, m.travelled - reach.near);
     return r;
   }
+  if (m.too_near) return stopped(Reason::too_near, *m.too_near, reach.near);
   if (m.ghost == nullptr) return stopped(Reason::missed, 0, 0);
   double away = std::numeric_limits<double>::infinity();
   for (const Shape& h : attempt_.arena.hitboxes(body))
     away = std::min(away, nearest(h, m.ghost->end.course.origin).distance);
   if (away > reach.far) return stopped(Reason::too_far, away, reach.far);
   return stopped(Reason::missed, std::max(0.0, m.gap), 0);
+}
+
+Reading ShotJudge::time(BodyId body) const {
+  Reading r{.gate = Gate::time};
+  const Meeting& m = meet(body);
+  if (!m.touches) return r;
+  const double born = m.ghost->end.course.born;
+  r.measured = m.time - born, r.limit = m.ghost->life_over - born;
+  r.margin = std::fabs(m.time - m.ghost->life_over);
+  if (m.time > m.ghost->life_over) r.reason = Reason::over;
+  return r;
 }
 
 Reading ShotJudge::sight(BodyId body) const {
@@ -219,7 +253,7 @@ Reading ShotJudge::sight(BodyId body) const {
   const Flown& end = m.ghost->end;
   const bool stopped = !end.by.wall.empty() || !end.by.body.empty();
   const bool in_it = end.by.body == body && !end.by.shot;
-  if (!stopped || in_it || !(m.time > end.time || end.ended == Ended::muzzle_blocked)) return r;
+  if (!stopped || in_it || !(m.time > end.time + kInstant || end.ended == Ended::muzzle_blocked)) return r;
   r.reason = end.by.wall.empty() ? Reason::shielded : Reason::wall;
   r.measured = m.travelled, r.limit = end.travelled;
   r.margin = std::fabs(m.travelled - end.travelled);
@@ -227,6 +261,20 @@ Reading ShotJudge::sight(BodyId body) const {
   return r;
 }
 
-Reading ShotJudge::cap(BodyId, const Outcome&) const { return {.gate = Gate::cap}; }
+/// Of those that it touches in the instant of its last strike, the earlier are struck.
+Reading ShotJudge::cap(BodyId body, const Outcome& outcome) const {
+  Reading r{.gate = Gate::cap};
+  const Meeting& m = meet(body);
+  if (!m.touches || m.ghost->end.ended != Ended::strike || m.ghost->end.by.body == body ||
+      std::fabs(m.time - m.ghost->end.time) > kInstant)
+    return r;
+  const bool struck = std::any_of(outcome.strikes.begin(), outcome.strikes.end(),
+                                  [&](const Strike& s) { return s.body == body; });
+  if (struck) return r;
+  r.reason = Reason::cap;
+  r.measured = m.travelled, r.limit = m.ghost->end.travelled;
+  r.margin = std::fabs(m.travelled - m.ghost->end.travelled);
+  return r;
+}
 
 }  // namespace dardo::detail

@@ -1,6 +1,7 @@
 #include "dardo/resolve/skirmish.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
 #include <tuple>
 
@@ -14,6 +15,8 @@ namespace {
 /// Bodies that move farther than this in a tick are looked at one by one; the others' boxes are found near
 /// their places at its end.
 constexpr double kFastWay = 1.0;
+/// In all, seconds: beyond, the times of contacts would lose their digits.
+constexpr double kLongestPlay = 1e9;
 constexpr std::string_view kSignature = "dardo skirmish 1\n";
 
 }  // namespace
@@ -25,8 +28,11 @@ struct Skirmish::State {
   detail::Machine machine;
   std::vector<std::shared_ptr<const detail::Plan>> plans;
   std::uint32_t next_launch = 0;
-  std::vector<std::pair<BodyId, Pose>> moves;
-  std::vector<Leg> legs;  ///< by slot
+  std::vector<std::pair<BodyId, Pose>> moves, moving;
+  std::vector<std::uint32_t> move_of;  ///< by slot: which of the moves is its
+  bool ticking = false;
+  std::uint64_t removals = 0;  ///< of the arena, when the last tick began
+  std::vector<Leg> legs;       ///< by slot
   std::vector<BodyId> fast;
   std::uint64_t placements = 0;  ///< of the arena, by others than the machine, when the last tick began
 };
@@ -37,7 +43,7 @@ class Skirmish::Ears final : public detail::Listener {
   Ears(State& state, const Sinks& sinks) : state_(state), sinks_(sinks) {}
   bool on_strike(const Strike& strike) override {
     const bool fell = sinks_.strike(sinks_.strike_context, strike);
-    if (fell) state_.arena.set_fallen(strike.body, true);
+    if (fell) state_.arena.fall(strike.body);
     return fell;
   }
   void on_end(const detail::Flown& f) override {
@@ -78,33 +84,48 @@ Problems Skirmish::move(BodyId body, const Pose& pose) {
   Problems problems = check(pose);
   if (!state_->arena.has(body))
     problems.push_back({"", "is not in the arena", "a body that was added and not removed"});
-  if (problems.empty()) state_->moves.emplace_back(body, pose);
+  if (!problems.empty()) return problems;
+  // The last word counts.
+  State& s = *state_;
+  if (body.index >= s.move_of.size()) s.move_of.resize(s.arena.slots());
+  const std::uint32_t at = s.move_of[body.index];
+  if (at < s.moves.size() && s.moves[at].first == body) {
+    s.moves[at].second = pose;
+  } else {
+    s.move_of[body.index] = static_cast<std::uint32_t>(s.moves.size());
+    s.moves.emplace_back(body, pose);
+  }
   return problems;
 }
 
-void Skirmish::set_bounds(const std::optional<Bounds>& bounds) { state_->machine.set_bounds(bounds); }
+Problems Skirmish::set_bounds(const std::optional<Bounds>& bounds) {
+  if (state_->ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
+  if (bounds && (std::isnan(bounds->low.x + bounds->low.y + bounds->low.z) ||
+                 std::isnan(bounds->high.x + bounds->high.y + bounds->high.z)))
+    return {{"/bounds", "holds what is not a number", "two corners"}};
+  state_->machine.set_bounds(bounds);
+  return {};
+}
 
-void Skirmish::run(double dt_s, const Sinks& sinks) {
+Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   State& s = *state_;
-  const double start = time_s_, end = time_s_ + (dt_s > 0 ? dt_s : 0);
+  if (s.ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
+  const double start = time_s_, end = time_s_ + dt_s;
+  if (!(dt_s >= 0 && end <= kLongestPlay))
+    return {{"/dt", "is not a length of time", "0 seconds or more, finite; 1e9 s in all"}};
   Ears listener(s, sinks);
-  // What starts now starts from where everybody is now.
-  s.machine.motions().open(end, {}, {}, 0);
   s.arena.update();
-  s.machine.set_off_waiting(start, listener);
-
+  if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
   const auto placed_by_others = [&s] { return s.arena.placements() - s.machine.posed(); };
   bool jumps = placed_by_others() != s.placements;
   s.legs.resize(s.arena.slots());
   s.fast.clear();
   double slow_way = 0;
-  for (const auto& [body, pose] : s.moves) {
+  std::swap(s.moves, s.moving);  // what is moved from within the tick counts for the next one
+  for (const auto& [body, pose] : s.moving) {
     if (!s.arena.has(body) || !s.arena.body(body).track.empty()) continue;
     const Leg leg = leg_between(start, s.arena.body(body).pose, end, pose);
-    if (leg.still()) {  // it stays, or the tick has no length
-      if (!(pose == leg.from)) s.arena.put(body, pose), jumps = true;
-      continue;
-    }
+    if (leg.still()) continue;
     const Vec3 center = s.arena.center_in_frame(body);
     const double turn = leg.turn_rate * (end - start);
     const double way = length(pose * center - leg.from * center) +
@@ -115,23 +136,35 @@ void Skirmish::run(double dt_s, const Sinks& sinks) {
       slow_way = std::max(slow_way, way);
     }
     s.legs[body.index] = leg;
-    s.arena.put(body, pose);
+  }
+  s.ticking = true;
+  s.arena.hold(true);
+  // What starts now starts from where everybody is now, and knows how they move now.
+  s.machine.motions().open(end, s.legs, s.fast, slow_way);
+  s.machine.set_off_waiting(start, listener);
+  for (const auto& [body, pose] : s.moving) {
+    if (!s.arena.has(body) || !s.arena.body(body).track.empty()) continue;
+    // One that stays, or moves in a tick without length, jumps if anything.
+    if (s.legs[body.index].still() && !(pose == s.arena.body(body).pose)) jumps = true;
+    if (!(pose == s.arena.body(body).pose)) s.arena.put(body, pose);
   }
   for (const BodyId body : s.arena.tracked()) {
     const Pose pose = leg_at(s.arena.body(body).track, end).at(end);
     if (!(pose == s.arena.body(body).pose)) s.arena.put(body, pose);
   }
   s.arena.update();
-  s.machine.motions().open(end, s.legs, s.fast, slow_way);
   if (jumps || !s.fast.empty()) s.machine.look_anew();
   s.placements = placed_by_others();
   s.machine.advance(end, listener);
-  for (const auto& [body, pose] : s.moves) {
-    if (body.index < s.legs.size()) s.legs[body.index].velocity = {}, s.legs[body.index].turn_rate = 0;
+  for (const auto& [body, pose] : s.moving) {
+    if (body.index < s.legs.size()) s.legs[body.index] = {};
   }
-  s.moves.clear();
+  s.moving.clear();
   s.machine.motions().open(end, {}, {}, 0);
+  s.arena.hold(false);
+  s.ticking = false;
   time_s_ = end;
+  return {};
 }
 
 std::size_t Skirmish::in_flight() const { return state_->machine.in_flight(); }
@@ -149,13 +182,12 @@ void Skirmish::shots(std::vector<ShotView>& out) const {
 void Skirmish::overlaps(std::vector<Overlap>& out) const {
   out.clear();
   const Arena& arena = state_->arena;
-  const detail::Standing& stands = state_->machine.standing();
   state_->machine.each_flight([&](const detail::Flight& f, double time) {
     if (f.course.time > time_s_) return;  // of a volley: not yet off
     const auto& launched = state_->machine.launched(f.launch);
     const Attack& attack = launched.plan->attack(f.stage);
-    const detail::Attempt attempt{arena, attack, launched.launch, launched.faction, nullptr, &stands};
-    const detail::Flyer flyer = detail::flyer_of(std::get<ShotDelivery>(attack.delivery));
+    const detail::Attempt attempt{arena, attack, launched.launch, launched.faction};
+    const detail::Flyer flyer = detail::flyer_of(std::get<ShotDelivery>(attack.delivery), arena.up());
     const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
     const double fine = detail::contact_gap(largest(here.at));
     arena.bodies_touching(Bounds{here.at, here.at}.grown(flyer.reach() + fine), [&](BodyId body) {
@@ -175,6 +207,7 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
 }
 
 std::string Skirmish::save() const {
+  if (state_->ticking) return {};
   std::string out(kSignature);
   detail::put(out, time_s_);
   detail::put(out, state_->next_launch);
@@ -183,6 +216,7 @@ std::string Skirmish::save() const {
 }
 
 bool Skirmish::restore(std::string_view bytes) {
+  if (state_->ticking) return false;
   if (bytes.substr(0, kSignature.size()) != kSignature) return false;
   bytes.remove_prefix(kSignature.size());
   double time_s = 0;

@@ -43,12 +43,13 @@ double least_speed(const Vec3& velocity, const Vec3& acceleration, double most_j
 struct Turning {
   double rate, change;
 };
-Turning turning(const Piece& piece, double from, double to) {
+Turning turning(const Piece& piece, const Vec3& up, double from, double to) {
   constexpr double kSlowest = 1e-3;
   const Piece p = piece.part(from, to);
   const double time = to - from, jerk = length(p.jerk);
-  const Vec3 flat_velocity{p.velocity.x, p.velocity.y, 0}, flat{p.acceleration.x, p.acceleration.y, 0};
-  const double sideways = std::max(length(flat), length(flat + Vec3{p.jerk.x, p.jerk.y, 0} * time));
+  const auto level = [&up](const Vec3& v) { return v - up * dot(v, up); };
+  const Vec3 flat_velocity = level(p.velocity), flat = level(p.acceleration);
+  const double sideways = std::max(length(flat), length(flat + level(p.jerk) * time));
   const double slowest = std::max(kSlowest, least_speed(p.velocity, p.acceleration, jerk, time));
   const double flat_slowest = std::max(kSlowest, least_speed(flat_velocity, flat, jerk, time));
   const double rate = sideways / flat_slowest + piece.most_acceleration(from, to) / slowest;
@@ -68,7 +69,7 @@ Rates rates(const Flyer& flyer, const Piece& piece, double from, double to, cons
     speed += leg.turn_rate * away;
   }
   if (flyer.shape != nullptr && !piece.straight()) {
-    const Turning turn = turning(piece, from, to);
+    const Turning turn = turning(piece, flyer.up, from, to);
     bend += flyer.reach() * (turn.rate * turn.rate + turn.change);
     speed += flyer.reach() * turn.rate;
   }
@@ -138,7 +139,7 @@ struct Advance {
       : flyer(f), piece(p), from(start), to(end), leg(l), looks_(looks != nullptr ? *looks : p) {
     speed = piece.most_speed(from, to) + length(leg.velocity);
     if (flyer.shape != nullptr) {
-      const double turns = looks_.straight() ? 0 : turning(looks_, from, to).rate;
+      const double turns = looks_.straight() ? 0 : turning(looks_, flyer.up, from, to).rate;
       swing = flyer.reach() * (turns + leg.turn_rate);
     }
     if (leg.turn_rate != 0) {
@@ -235,9 +236,7 @@ Pose Flyer::pose(const Vec3& place, const Vec3& velocity) const {
   const double speed = length(velocity);
   if (!(speed > 0)) return {place, {}};
   const Vec3 x = velocity / speed;
-  const double flat = std::hypot(x.x, x.y);
-  const Vec3 y = flat > 1e-12 ? Vec3{-x.y / flat, x.x / flat, 0} : Vec3{0, 1, 0};
-  return {place, {x, y, cross(x, y)}};
+  return {place, {x, to_the_left(x, up), cross(x, to_the_left(x, up))}};
 }
 
 double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
@@ -265,24 +264,27 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
     if (!contact) return std::nullopt;
     return std::min(to, from + contact->distance / speed);
   }
-  Advance advance{flyer, piece, from, to, leg};
+  const Advance advance{flyer, piece, from, to, leg};
   const Convex hull(hitbox);
   const auto apart = [&](double t) { return advance.apart(t, hitbox, hull); };
   return first_contact(apart, advance, from, to, contact_gap(scale));
 }
 
+double height_over(const Flyer& flyer, const Piece& piece, double time, const Vec3& up) {
+  const Vec3 place = piece.place(time);
+  if (flyer.shape == nullptr) return dot(place, up) - flyer.radius;
+  const Shape there = placed(*flyer.shape, flyer.pose(place, piece.speed_at(time)));
+  const Convex core(there);
+  return dot(core.farthest(-up), up) - core.margin();
+}
+
 std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Vec3& up, double height) {
-  Advance advance{flyer, piece, from, to, standing()};
+  const Leg still = standing();
+  const Advance advance{flyer, piece, from, to, still};
   const auto apart = [&](double t) {
-    const Vec3 place = piece.place(t);
-    double low = dot(place, up) - flyer.radius;
-    if (flyer.shape != nullptr) {
-      const Shape there = placed(*flyer.shape, flyer.pose(place, piece.speed_at(t)));
-      const Convex core(there);
-      low = dot(core.farthest(-up), up) - core.margin();
-    }
-    return Gap{low - height, low - height, -up};
+    const double gap = height_over(flyer, piece, t, up) - height;
+    return Gap{gap, gap, -up};
   };
   return first_contact(apart, advance, from, to,
                        contact_gap(std::max(largest(piece.place(from)), std::fabs(height))));
@@ -301,7 +303,8 @@ std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const P
                    mine.jerk - theirs.jerk};
   const Shape ball = Ball{{}, hull};
   const Convex core(ball);
-  Advance advance{flyer, seen, from, to, standing(), &piece};
+  const Leg still = standing();
+  const Advance advance{flyer, seen, from, to, still, &piece};
   const auto apart = [&](double t) { return advance.apart(t, ball, core); };
   return first_contact(apart, advance, from, to, contact_gap(largest(mine.at)));
 }
@@ -311,6 +314,46 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
   const Rates most = rates(flyer, piece, from, to, leg);
   return nearest_approach([&](double t) { return gap_to(flyer, piece, t, hitbox, leg); }, from, to,
                           most.speed, most.bend, 1e-7, known);
+}
+
+std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, double from, double to,
+                                    BodyId body, const Motions& motions) {
+  const auto& hitboxes = motions.arena().build(motions.arena().body(body).build).hitboxes;
+  std::optional<BodyTouch> first;
+  for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+    for (double t = from; t <= to;) {
+      const Leg leg = motions.leg(body, t);
+      // A leg that has ended is the last one known: the end of a window is looked past along it.
+      const double until = leg.end > t ? std::min(leg.end, to) : to;
+      if (const auto met = touch_hitbox(flyer, piece, t, std::max(t, until), hitboxes[i].shape, leg)) {
+        if (!first || *met < first->time - kInstant) first = BodyTouch{*met, i};
+        to = std::min(to, *met);
+        break;
+      }
+      if (!(until < to)) break;
+      t = until;
+    }
+  }
+  return first;
+}
+
+std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double from, double to, BodyId body,
+                                const Motions& motions) {
+  // Each hitbox is convex: what lets go of the one may still touch another.
+  for (double t = from;;) {
+    double free = t;
+    for (const Hitbox& h : motions.arena().build(motions.arena().body(body).build).hitboxes) {
+      const auto apart = [&](double time) {
+        return !touch_hitbox(flyer, piece, time, time, h.shape, motions.leg(body, time));
+      };
+      const double speed = piece.most_speed(from, to) + length(motions.leg(body, t).velocity);
+      const auto one = let_go(apart, t, to, speed);
+      if (!one) return std::nullopt;
+      free = std::max(free, *one);
+    }
+    if (!(free > t)) return t;
+    t = free;
+  }
 }
 
 Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {

@@ -22,7 +22,8 @@ namespace dardo {
 ///     0.4}}}}).value(); auto mara = arena.add_body({.id = "mara", .build = deckhand, .faction =
 ///     wardens}).value(); arena.update();
 ///
-/// What is handed over is checked, and refused with every problem at once; what is inside is valid. After
+/// What is handed over is checked, and refused with every problem at once; what is inside is valid. Within a
+/// tick of a `Skirmish`, as from its callbacks, every change is refused. After
 /// adding, moving or removing, `update` brings the index up to date. Until then answers stay right, only
 /// slower: what has changed since the last update is looked at one by one.
 ///
@@ -40,20 +41,24 @@ class Arena {
   void relate(FactionId from, FactionId to, Relation relation);
 
   /// What falls falls so, m/s²; (0, 0, -9.81) unless said.
-  void set_gravity(const Vec3& gravity) { gravity_ = gravity; }
+  /// Problems when it is not finite or stronger than 1e6 m/s²; it then stays as it was.
+  Problems set_gravity(const Vec3& gravity);
   const Vec3& gravity() const { return gravity_; }
-  /// The height below which there is nothing but ground, if there is any: shots end there, or rebound from it
-  /// as from a wall of the material "ground".
-  void set_ground(std::optional<double> height) { ground_ = height, ++placements_; }
+  /// Against gravity, one metre long; +z without gravity. Heights, apex, climb, what is level, go by it.
+  const Vec3& up() const { return up_; }
+  /// The height along `up` below which there is nothing but ground, if there is any: rays and shots end
+  /// there, or rebound from it as from a wall of the material "ground". Problems when it is not finite or
+  /// beyond 1e7.
+  Problems set_ground(std::optional<double> height);
   std::optional<double> ground() const { return ground_; }
 
   /// Problems when the body is gone or the pose is not finite; the body then stays where it was.
   Problems move(BodyId body, const Pose& pose);
   /// The same for those who have checked: requires a body that is there and a pose that `check` passes.
   void put(BodyId body, const Pose& pose);
-  /// False when the body is gone.
+  /// False when the body is gone, or within a tick: there the strike's callback says who falls.
   bool set_fallen(BodyId body, bool fallen);
-  /// False when it was gone already. Its id may be used again.
+  /// False when it was gone already, or within a tick. Its id may be used again.
   bool remove(BodyId body);
 
   /// Brings the index up to date with all changes.
@@ -66,6 +71,8 @@ class Arena {
   std::optional<WallId> find_wall(std::string_view id) const;
 
   bool has(BodyId id) const;
+  /// Whether it is there and has not fallen.
+  bool stands(BodyId id) const { return has(id) && !body(id).fallen; }
   bool has(WallId id) const { return id.index < walls_.size(); }
   /// The following require an id that this arena has.
   const std::string& faction_name(FactionId id) const { return factions_[id.index]; }
@@ -83,6 +90,8 @@ class Arena {
   /// How often a body, a wall or the ground has been put somewhere, by adding or moving it: whoever keeps
   /// what it saw can tell whether that may have changed.
   std::uint64_t placements() const { return placements_; }
+  /// How often a body has been removed.
+  std::uint64_t removals() const { return removals_; }
   /// The middle of the box around all its hitboxes: what an attack aims at, and starts from without a muzzle.
   Vec3 center(BodyId id) const;
   /// The same in the body's frame, and how far any of its hitboxes reaches from there.
@@ -148,6 +157,12 @@ class Arena {
   }
 
  private:
+  friend class Skirmish;
+  /// While it is held, within a tick, others do not change it.
+  void hold(bool held) { held_ = held; }
+  void fall(BodyId body) { slots_[body.index].body.fallen = true; }
+  Problems check_held() const;
+
   struct Slot {
     Body body;
     std::vector<Shape> hitboxes;  ///< in the world
@@ -180,7 +195,7 @@ class Arena {
   std::vector<Bounds> build_bounds_;
   std::vector<double> build_reach_;
   std::vector<BodyId> tracked_;
-  Vec3 gravity_{0, 0, -9.81};
+  Vec3 gravity_{0, 0, -9.81}, up_{0, 0, 1};
   std::optional<double> ground_;
   std::vector<Slot> slots_;
   std::vector<Mark> marks_;  ///< of each slot
@@ -191,7 +206,8 @@ class Arena {
   Names<BuildId> build_names_;
   Names<BodyId> body_names_;
   Names<WallId> wall_names_;
-  std::uint64_t next_order_ = 0, placements_ = 0;
+  std::uint64_t next_order_ = 0, placements_ = 0, removals_ = 0;
+  bool held_ = false;
   std::size_t alive_ = 0;
 
   Tree body_tree_, wall_tree_;

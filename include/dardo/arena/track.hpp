@@ -20,6 +20,8 @@ struct Leg {
   double turn_rate = 0;       ///< radians a second
 
   Pose at(double time) const;
+  /// How fast a point of its frame moves in the world, m/s.
+  Vec3 velocity_of(const Vec3& point, double time) const;
   bool still() const { return velocity == Vec3{} && turn_rate == 0; }
 };
 

@@ -128,7 +128,10 @@ struct ShotDelivery {
   Volley volley;
   std::optional<double> again_after_s;  ///< strikes a body that it still touches again after so long
   bool sticks = false;  ///< stays in what would end it, and is carried along, until its lifetime is over
-  double hull = 0;      ///< what strikes within so far of its centre shoots it down, metres; 0: nothing does
+  /// Aiming with a lead, and what is thrown to arrive, knows the target's whole track; else its place,
+  /// velocity and turn rate when it sets off.
+  bool foreseen = false;
+  double hull = 0;  ///< what strikes within so far of its centre shoots it down, metres; 0: nothing does
 
   friend bool operator==(const ShotDelivery&, const ShotDelivery&) = default;
 };

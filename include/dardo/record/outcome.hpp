@@ -13,7 +13,7 @@
 namespace dardo {
 
 /// What a body has to pass in order to be struck, in this order.
-enum class Gate : std::uint8_t { stands, self, relation, tags, reach, sight, memory, cap };
+enum class Gate : std::uint8_t { stands, self, relation, tags, reach, time, sight, cap };
 
 /// Why a body was not struck: what the first gate that stopped it says.
 enum class Reason : std::uint8_t {
@@ -31,7 +31,9 @@ enum class Reason : std::uint8_t {
   wall,           ///< a wall stands between
   inside_wall,    ///< the line to it starts or ends inside a wall
   shielded,       ///< another body stands before it
-  cap,            ///< as many as allowed were struck, all nearer
+  ground,         ///< the ground stands between
+  over,           ///< the attack's time was over before it came there
+  cap,            ///< as many as allowed were struck before it
 };
 
 /// What stands in the way: a wall, a body, a shot of that body, or nothing.
@@ -47,9 +49,9 @@ struct Blocker {
 struct Reading {
   Gate gate = Gate::stands;
   Reason reason = Reason::none;    ///< none: passed
-  std::optional<double> measured;  ///< what was compared with the limit, metres (cap: how many were nearer)
+  std::optional<double> measured;  ///< what was compared with the limit, metres; at the gate of time seconds
   std::optional<double> limit;
-  std::optional<double> margin;  ///< how far the test was from turning out otherwise, metres; 0 or more
+  std::optional<double> margin;  ///< how far the test was from turning out otherwise, likewise; 0 or more
   Blocker by;                    ///< what stands between, if anything
   Vec3 at;                       ///< where it does
   Relation relation = Relation::neutral;  ///< gate relation: what the body is to the attacker
@@ -132,7 +134,7 @@ enum class Ended : std::uint8_t {
   returned,        ///< a shot, back at its thrower
   arrived,         ///< a shot, at the point where its path ends
   lost,            ///< a guided shot, without a target
-  ground,          ///< a shot, on the ground
+  ground,          ///< a ray or a shot, on the ground
   shot_down,       ///< a shot, struck by another attack
   stuck,           ///< a shot in a wall, the ground or a body, its lifetime over
 };

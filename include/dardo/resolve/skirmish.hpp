@@ -65,19 +65,23 @@ class Skirmish {
 
   /// All problems with it, or its id.
   Result<AttackId> add_attack(Attack attack);
-  /// Starts now. The number of the launch, which its strikes carry; or all problems.
+  /// Starts now: sets off with the next tick, from where everybody is at its start, knowing how they move
+  /// then. The number of the launch, which its strikes carry; or all problems. From within a callback it may
+  /// be called, too, and then sets off with the tick after.
   Result<std::uint32_t> start(AttackId attack, const Launch& launch);
-  /// Where a body will be at the end of the next tick. Problems when it is gone or the pose is not finite.
+  /// Where a body will be at the end of the next tick; the last word counts. Problems when it is gone or the
+  /// pose is not finite. From within a callback it means the tick after.
   Problems move(BodyId body, const Pose& pose);
-  /// Shots that leave this box end.
-  void set_bounds(const std::optional<Bounds>& bounds);
+  /// Shots that leave this box end. Problems from within a callback, and for what is not a number.
+  Problems set_bounds(const std::optional<Bounds>& bounds);
 
-  /// On to `time() + dt_s`, which must be 0 or more. `on_strike(const Strike&)` may return true when the
-  /// struck body fell by it: from that instant it is not struck, stops nothing, and guided shots lose it. A
-  /// strike's time is since the skirmish began.
+  /// On to `time() + dt_s`. Problems, and nothing done, when that is not finite, goes back, or comes beyond
+  /// 1e9 s, or from within a callback. Within callbacks the arena is held: it refuses to be changed.
+  /// `on_strike(const Strike&)` may return true when the struck body fell by it: from that instant it is not
+  /// struck, stops nothing, and guided shots lose it. A strike's time is since the skirmish began.
   /// `on_end(const ShotEnd&)` hears of every shot that is over, in the same order.
   template <class OnStrike, class OnEnd>
-  void advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end) {
+  Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end) {
     const auto call_end = [](void* sink, const ShotEnd& end) {
       (*static_cast<std::remove_reference_t<OnEnd>*>(sink))(end);
     };
@@ -90,12 +94,12 @@ class Skirmish {
         return static_cast<bool>(f(strike));
       }
     };
-    run(dt_s, {call, const_cast<void*>(static_cast<const void*>(&on_strike)), call_end,
-               const_cast<void*>(static_cast<const void*>(&on_end))});
+    return run(dt_s, {call, const_cast<void*>(static_cast<const void*>(&on_strike)), call_end,
+                      const_cast<void*>(static_cast<const void*>(&on_end))});
   }
   template <class OnStrike>
-  void advance(double dt_s, OnStrike&& on_strike) {
-    advance(dt_s, std::forward<OnStrike>(on_strike), [](const ShotEnd&) {});
+  Problems advance(double dt_s, OnStrike&& on_strike) {
+    return advance(dt_s, std::forward<OnStrike>(on_strike), [](const ShotEnd&) {});
   }
 
   double time() const { return time_s_; }
@@ -109,7 +113,7 @@ class Skirmish {
 
   /// Everything that is under way, as bytes that start with their version. They mean something only to a
   /// skirmish with the same attacks, over an arena in the same state: bodies and walls are the game's to
-  /// save.
+  /// save. From within a callback: nothing.
   std::string save() const;
   /// False when the bytes are of another version or another build, or not whole; nothing has changed then.
   bool restore(std::string_view bytes);
@@ -123,7 +127,7 @@ class Skirmish {
     void* end_context;
   };
   class Ears;
-  void run(double dt_s, const Sinks& sinks);
+  Problems run(double dt_s, const Sinks& sinks);
 
   std::unique_ptr<State> state_;
   double time_s_ = 0;

@@ -17,7 +17,7 @@ struct AimedAt {
 std::optional<AimedAt> aimed_at(const Arena& arena, const Launch& launch);
 
 /// Lets a lob that does not follow its target be thrown at where that will be: sets the course's aim.
-void throw_at(Course& course, const LobPath& path, const Motions& motions, const Vec3& from,
+void throw_at(Course& course, const LobPath& path, bool foreseen, const Motions& motions, const Vec3& from,
               const AimedAt& target);
 
 /// Where a shot passes nearest to its target.

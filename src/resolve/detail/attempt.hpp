@@ -6,8 +6,6 @@
 
 namespace dardo::detail {
 
-class Standing;
-
 /// Where a follow-up starts, instead of at the attacker.
 struct Start {
   Vec3 place;
@@ -21,7 +19,6 @@ struct Attempt {
   const Launch& launch;
   FactionId faction;  ///< the attacker's
   const Start* from = nullptr;
-  const Standing* standing = nullptr;  ///< whoever has fallen since, besides those of the arena
 
   Relation relation_to(BodyId body) const;
 };
@@ -58,6 +55,7 @@ class RayRun {
   RayRun(const Attempt& attempt, Outcome& outcome);
   void strike(Outcome& outcome);
   Reading reach(BodyId body) const;
+  Reading time(BodyId) const { return {.gate = Gate::time}; }
   Reading sight(BodyId body) const;
   Reading cap(BodyId body, const Outcome& outcome) const;
   void draw(Outcome& outcome) const;
@@ -70,6 +68,7 @@ class RayRun {
   double near_;
   double stop_;  ///< travel to whatever ends it
   Blocker stopper_;
+  bool in_ground_ = false;  ///< the ground ends it
   Vec3 stop_point_;
 };
 
@@ -78,6 +77,7 @@ class AreaRun {
   AreaRun(const Attempt& attempt, Outcome& outcome);
   void strike(Outcome& outcome);
   Reading reach(BodyId body) const;
+  Reading time(BodyId) const { return {.gate = Gate::time}; }
   Reading sight(BodyId body) const;
   Reading cap(BodyId body, const Outcome& outcome) const;
   void draw(Outcome& outcome) const;

@@ -1,6 +1,8 @@
 #pragma once
+#include <algorithm>
 #include <memory>
 #include <optional>
+#include <type_traits>
 #include <vector>
 
 #include "dardo/record/outcome.hpp"
@@ -51,12 +53,21 @@ struct Launched {
   bool used = false;
 };
 
-struct Struck {
+/// What a flight has met: a body, a wall or, with neither, the ground.
+struct Met {
   BodyId body;
-  double time = 0;
+  WallId wall;
+  std::uint32_t times = 0;  ///< how often it has struck the body or met the surface
+  double time = 0;          ///< the last time
+  Vec3 normal;              ///< of a surface, then
+  bool struck = false;      ///< a body that it does not strike anew, but by `again_after`
+  bool passing = false;     ///< goes through it, and does not meet it until it has let go of it
+
+  bool is(BodyId b) const { return body == b && wall.empty(); }
+  bool is(WallId w) const { return wall == w && body.empty(); }
 };
 
-/// Plain data but for the list of whom it struck.
+/// Plain data but for the list of what it has met.
 struct Flight {
   std::uint32_t launch = 0;  ///< place in the machine's table
   std::uint32_t stage = 0;
@@ -66,13 +77,6 @@ struct Flight {
   std::uint32_t strikes = 0, turns = 0;
   double through = 1;  ///< share of the power that walls have left
   double ends = 0;     ///< its lifetime's end
-  /// Walls that it has just rebounded from or goes through, and until when they are not met again; three meet
-  /// in a corner.
-  struct Leaving {
-    WallId wall;
-    double until = 0;
-  };
-  std::array<Leaving, 3> leaving;
   /// Where it sticks: at a place in that body's frame, or, without a body, in the world.
   struct Stuck {
     bool yes = false;
@@ -80,27 +84,55 @@ struct Flight {
     Vec3 at;
   };
   Stuck stuck;
-  double last_turn = -1;
-  double off_ground_until = 0;  ///< after a rebound from the ground it is not met again before
   bool alive = false, apex_passed = false, near_passed = false;
-  std::vector<Struck> struck;
+  std::uint64_t key = 0;  ///< of all chance that it draws
+  std::vector<Met> met;
 
-  void leave(WallId wall, double until) { leaving = {Leaving{wall, until}, leaving[0], leaving[1]}; }
+  template <class IdType>
+  const Met* known(IdType what) const {
+    const auto found = std::find_if(met.begin(), met.end(), [&](const Met& m) { return m.is(what); });
+    return found == met.end() ? nullptr : &*found;
+  }
+  template <class IdType>
+  Met& meet(IdType what) {
+    if (const Met* m = known(what)) return met[static_cast<std::size_t>(m - met.data())];
+    Met& m = met.emplace_back();
+    if constexpr (std::is_same_v<IdType, BodyId>) {
+      m.body = what;
+    } else {
+      m.wall = what;
+    }
+    return m;
+  }
+};
+
+/// One thing that a flight touches at a moment.
+struct Touched {
+  enum class As : std::uint8_t {
+    struck,   ///< a body that it strikes
+    stopper,  ///< a body that only stops it
+    surface,  ///< a wall, or without one the ground
+    passed,   ///< a body too near to be struck, or a wall that lets it through: it is passed until let go
+  };
+
+  As as = As::surface;
+  double time = 0;
+  BodyId body;
+  std::uint32_t hitbox = 0;
+  WallId wall;
 };
 
 /// What comes next of a flight.
 struct Event {
   enum class Kind : std::uint8_t {
     none,
-    body,
-    wall,
+    contact,  ///< with what, `touching` says
     life,
     length,
     slow,
     out,
     apex,
     near,
-    ground,
     lost,
     turned,
     returned,
@@ -110,41 +142,19 @@ struct Event {
 
   Kind kind = Kind::none;
   double time = 0;
-  Course course;  ///< of the flight, at that time
-  BodyId body;
-  std::uint32_t hitbox = 0;
-  bool strikes = false;  ///< or is only stopped by it
-  WallId wall;
-};
-
-/// Who stands: the arena's word, and those that have fallen since.
-class Standing {
- public:
-  explicit Standing(const Arena& arena) : arena_(&arena) {}
-  bool operator()(BodyId body) const {
-    return arena_->has(body) && !arena_->body(body).fallen &&
-           (body.index >= fallen_.size() || fallen_[body.index] != body.generation + 1);
-  }
-  void fall(BodyId body) {
-    if (body.index >= fallen_.size()) fallen_.resize(arena_->slots(), 0);
-    fallen_[body.index] = body.generation + 1;
-  }
-
- private:
-  const Arena* arena_;
-  std::vector<std::uint32_t> fallen_;  ///< by slot: the generation that fell, plus 1
+  Course course;    ///< of the flight, at that time
+  Touched touched;  ///< of a contact: what is touched first
 };
 
 /// What a flight flies among.
 struct Surroundings {
   const Arena& arena;
   const Motions& motions;
-  const Standing& stands;
   std::optional<Bounds> bounds;
   double from = 0;  ///< nothing before this time is asked any more
 };
 
-Flyer flyer_of(const ShotDelivery& shot);
+Flyer flyer_of(const ShotDelivery& shot, const Vec3& up);
 
 /// Where a flight that sticks is at a time.
 Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time);
@@ -157,5 +167,13 @@ void catch_up(Course& course, double time);
 /// `trace`, if given, gets the pieces of the way there, each as long as it was flown.
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
                  std::vector<Piece>* trace = nullptr);
+
+/// Into `out`: all that the flight touches in the instant in which it touches `first`; bodies in order of
+/// creation, each with the first of its hitboxes, then walls, then the ground.
+void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
+              const Touched& first, std::vector<Touched>& out);
+
+/// The normal of a surface where a flight touches it.
+Vec3 surface_normal(const Flight& flight, const ShotDelivery& shot, const Arena& arena, WallId wall);
 
 }  // namespace dardo::detail

@@ -25,8 +25,8 @@ Verdict judge(const Attempt& attempt, const Run& run, const Outcome& outcome, Bo
   };
   // In the order of the gates; without full detail nothing is asked after the first that stops it.
   (void)(note(stands(attempt, body)) && note(not_self(attempt, body)) && note(related(attempt, body)) &&
-         note(tagged(attempt, body)) && note(run.reach(body)) && note(run.sight(body)) &&
-         note({.gate = Gate::memory}) && note(run.cap(body, outcome)));
+         note(tagged(attempt, body)) && note(run.reach(body)) && note(run.time(body)) &&
+         note(run.sight(body)) && note(run.cap(body, outcome)));
   if (v.struck) v.deciding = run.reach(body);
   assert((v.struck != decided || !outcome.downed.empty()) && "the strikes and the gates must agree");
   return v;

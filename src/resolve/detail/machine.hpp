@@ -60,13 +60,11 @@ class Listener {
 class Machine {
  public:
   explicit Machine(const Arena& arena, Arena* movable = nullptr)
-      : arena_(arena), movable_(movable), motions_(arena), stands_(arena) {}
+      : arena_(arena), movable_(movable), motions_(arena) {}
   Machine(const Machine&) = delete;
   Machine& operator=(const Machine&) = delete;
 
   Motions& motions() { return motions_; }
-  Standing& standing() { return stands_; }
-  const Standing& standing() const { return stands_; }
   /// Whether the listener hears of every way; and of what verdicts.
   void keep_ways(bool keep, Detail wanted) { keep_ways_ = keep, wanted_ = wanted; }
   void set_bounds(const std::optional<Bounds>& bounds) {
@@ -92,10 +90,14 @@ class Machine {
   /// Shots that an instant strikes: an area all that it touches, a ray the first before whatever ends it.
   void instant_downs(std::uint32_t launch, std::uint32_t stage, double time, std::uint32_t cause,
                      Outcome& out, Listener& listener);
-  /// What follows from a strike of an attack that was carried out elsewhere.
-  void follow_strike(std::uint32_t launch, std::uint32_t stage, const Strike& strike, std::uint32_t number,
-                     Listener& listener);
-  void follow_end(std::uint32_t launch, const Vec3& place, const Vec3& direction, Listener& listener);
+  /// What a carrier comes from: the strike that led to it (from 1; 0: none), and the key of its chance.
+  struct Cause {
+    std::uint32_t strike = 0;
+    std::uint64_t key = 0;
+  };
+  /// What follows from a ray or an area whose strikes have the numbers from `first`.
+  void follow_instant(std::uint32_t launch, std::uint32_t stage, double time, const Outcome& out,
+                      std::uint32_t first, const Cause& cause, Listener& listener);
 
   /// Everything up to a time, that included. Tells who is struck, in order.
   void advance(double until, Listener& listener);
@@ -110,6 +112,8 @@ class Machine {
   }
   /// A body is gone or fallen, or has been moved by other means than its leg.
   void forget_target(BodyId body, double time);
+  /// Bodies have been removed: whatever is after one of them has lost it.
+  void forget_gone(double time);
 
   /// The whole state but for the plans: restoring it into a machine with the same plans continues to the bit.
   void save(std::string& out, const std::vector<std::shared_ptr<const Plan>>& plans) const;
@@ -156,9 +160,9 @@ class Machine {
                                std::numeric_limits<double>::infinity()};
 
   const Attack& attack_of(const Flight& f) const { return launches_[f.launch].plan->attack(f.stage); }
-  Surroundings around() const { return {arena_, motions_, stands_, bounds_, from_}; }
-  void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place, const Vec3& direction,
-             BodyId target, const Vec3& aim, std::uint32_t cause, Listener& listener);
+  Surroundings around() const { return {arena_, motions_, bounds_, from_}; }
+  void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
+             const Vec3& aim, const Cause& cause, Listener& listener);
   Flight& new_flight();
   void propose(std::uint32_t slot, Listener& listener);
   void ask(std::uint32_t slot, Listener& listener);
@@ -170,16 +174,31 @@ class Machine {
   void look();
   bool is_quiet(std::uint32_t slot);
   void decide(std::uint32_t slot, Listener& listener);
-  void strike(Flight& flight, const Event& event, Listener& listener);
-  bool rebound(std::uint32_t slot, const Vec3& normal, const std::string& material, const Blocker& by,
-               Listener& listener);
-  bool meet_wall(std::uint32_t slot, const Event& event, Listener& listener);
+  bool meet(std::uint32_t slot, const Touched& first, Listener& listener);
+  void strike(Flight& flight, const Touched& touched, Listener& listener);
+  /// How a flight ends at the surfaces that it has met, if it does.
+  struct Surfaces {
+    std::optional<Ended> ended;
+    Blocker by;
+  };
+  Surfaces meet_surfaces(Flight& flight, const ShotDelivery& shot);
+  bool pierces(Flight& flight, const ShotDelivery& shot, WallId wall, const std::string& material) const;
   void end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener);
-  void follow(const Flight& flight, Then::When when, const Vec3& place, std::uint32_t cause,
+  /// What of a flight matters to what follows from it.
+  struct Departure {
+    std::uint32_t launch, stage;
+    double time;
+    Vec3 direction;
+    BodyId target;
+    Vec3 aim;
+  };
+  static Departure departure_of(const Flight& flight);
+  void follow(const Departure& from, Then::When when, const Vec3& place, const Cause& cause,
               Listener& listener);
-  void start(std::uint32_t launch, std::uint32_t stage, double time, const Vec3& place, const Vec3& direction,
-             BodyId target, const Vec3& aim, std::uint32_t cause, Listener& listener);
-  void instant(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, std::uint32_t cause,
+  void start(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
+             const Vec3& aim, const Cause& cause, Listener& listener);
+  /// `from`: nothing for the attack itself, which starts where its launch says.
+  void instant(std::uint32_t launch, std::uint32_t stage, double time, const Start* from, const Cause& cause,
                Listener& listener);
   bool pick_anew(Flight& flight);
   void watch(const Plan& plan);
@@ -197,7 +216,6 @@ class Machine {
   Arena* movable_;
   std::unique_ptr<Arena> copy_;
   Motions motions_;
-  Standing stands_;
   std::optional<Bounds> bounds_;
   std::vector<Launched> launches_;
   std::vector<std::uint32_t> free_launches_, waiting_;
@@ -211,6 +229,14 @@ class Machine {
   std::vector<Course> befores_;  ///< of each flight, before its last proposal; kept while shots are watched
   std::vector<std::uint32_t> free_;
   std::vector<Next> queue_;
+  std::vector<Touched> touched_;  ///< by the flight that is being decided
+  /// What follows from it, once all of its instant is decided.
+  struct Following {
+    Then::When when;
+    Vec3 place;
+    Cause cause;
+  };
+  std::vector<Following> follows_;
   std::vector<std::uint32_t> downed_;  ///< launches that have lost shots so since the last event
   std::size_t alive_ = 0;
   double from_ = 0, until_ = 0;  ///< the window that is being decided

@@ -20,8 +20,19 @@ class Motions {
   }
 
   const Arena& arena() const { return *arena_; }
+  /// As one knows them who sees a body at this time: that it goes on moving and turning as it does then.
+  Motions as_seen(BodyId body, double time) const {
+    Motions out = *this;
+    if (body.empty()) return out;
+    constexpr double kEver = std::numeric_limits<double>::infinity();
+    const Leg now = leg(body, time);
+    out.seen_ = body;
+    out.seen_leg_ = {time, kEver, now.at(time), now.velocity, now.axis, now.turn_rate};
+    return out;
+  }
   /// The leg that holds `time`.
   Leg leg(BodyId body, double time) const {
+    if (!seen_.empty() && body == seen_) return seen_leg_;
     const auto& track = arena_->body(body).track;
     if (!track.empty()) return leg_at(track, time);
     if (body.index < legs_.size() && !legs_[body.index].still()) return legs_[body.index];
@@ -113,6 +124,8 @@ class Motions {
   std::span<const Leg> legs_;
   std::span<const BodyId> fast_;
   double slow_way_ = 0;
+  BodyId seen_;  ///< whose future is guessed
+  Leg seen_leg_;
 };
 
 }  // namespace dardo::detail

@@ -45,6 +45,7 @@ struct Course {
   Vec3 origin;
   Vec3 aim;              ///< where it is thrown at; of a curve: the turning point
   Vec3 turned_at;        ///< of a curve: where the way back began
+  Vec3 home;             ///< of a curve: where its thrower was last
   double parameter = 0;  ///< of a curve: 0 to 1 along the leg
   double arrives = 0;    ///< of a lob: when
   double drop = 0;       ///< of a lob: gravity, m/s²
@@ -59,6 +60,10 @@ struct Course {
   Vec3 velocity() const { return piece.speed_at(time); }
 };
 
+/// The level direction to the left of a way, one metre long; of one straight up or down: whichever the axes
+/// give.
+Vec3 to_the_left(const Vec3& way, const Vec3& up);
+
 /// What happens at the end of a piece by the law alone.
 enum class Milestone : std::uint8_t { none, turned, returned, arrived, stopped };
 
@@ -71,6 +76,9 @@ Milestone next_piece(Course& course, const ShotPath& path, const Motions& motion
 
 /// Off its course at a time: from now on it flies on from `velocity` as its kind does when nothing guides it.
 void deflect(Course& course, const Vec3& velocity);
+
+/// What draws on it once nothing guides it any more, m/s².
+Vec3 free_acceleration(const ShotPath& path, const Vec3& gravity);
 
 /// The speed that a path states; 0 for one that is thrown to arrive, whose arc says it.
 double stated_speed(const ShotPath& path);

@@ -48,22 +48,28 @@ class ShotJudge {
  public:
   ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage);
   Reading reach(BodyId body) const;
+  Reading time(BodyId body) const;
   Reading sight(BodyId body) const;
   Reading cap(BodyId body, const Outcome& outcome) const;
 
  private:
-  /// A shot's way, and how it would have gone on had nothing been in it.
+  /// A shot's way, and how it would have gone on had nothing been in it, nor its lifetime been over: for as
+  /// long again.
   struct Ghost {
     std::vector<Piece> pieces;
     Flown end;
+    double life_over = 0;
   };
-  /// The first contact with a body on any ghost, or else how near one gets.
+  /// The first contact with a body on any ghost that is not nearer than the near limit, or else how near one
+  /// gets before its lifetime is over.
   struct Meeting {
     bool touches = false;
+    std::optional<double> too_near;  ///< how far it had flown when it touched it sooner than it may strike it
     double gap = 0, time = 0, travelled = 0;  ///< there
     const Ghost* ghost = nullptr;
   };
   const Meeting& meet(BodyId body) const;
+  void meet(BodyId body, const Ghost& ghost, Meeting& best) const;
 
   const Attempt& attempt_;
   const Motions& motions_;

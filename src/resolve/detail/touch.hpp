@@ -52,6 +52,7 @@ Approach nearest_approach(Gap&& gap, double from, double to, double speed, doubl
 struct Flyer {
   double radius = 0;
   const Shape* shape = nullptr;
+  Vec3 up{0, 0, 1};  ///< a shape's left stays level
 
   /// No part of it is farther from its place.
   double reach() const;
@@ -74,6 +75,8 @@ double contact_gap(double scale);
 /// step grows from 1e-11 m by a tenth a round: a touch that is over within such a step may be passed.
 std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Shape& hitbox, const Leg& leg);
+/// How high the flyer's lowest point is along `up` (one metre long).
+double height_over(const Flyer& flyer, const Piece& piece, double time, const Vec3& up);
 /// First contact in [from, to] with all that lies below `height` along `up` (one metre long).
 std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Vec3& up, double height);
@@ -85,6 +88,47 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
                          const Leg& leg, double known);
 /// The normal of the hitbox where the flyer touches it, in the world, and the point.
 Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg);
+
+/// The first time in (from, to] from which on `holds` does, when it does not at `from` but at `to`.
+template <class Holds>
+double first_time(Holds&& holds, double from, double to) {
+  for (int i = 0; i < 80 && from < to; ++i) {
+    const double middle = 0.5 * (from + to);
+    if (!(middle > from && middle < to)) break;
+    (holds(middle) ? to : from) = middle;
+  }
+  return to;
+}
+
+/// The first time at which something does not touch any more what it touches at `from`, at no more than
+/// `speed`; nothing when it touches it up to `to`. `apart(t)` says whether it does not.
+template <class Apart>
+std::optional<double> let_go(Apart&& apart, double from, double to, double speed) {
+  if (apart(from)) return from;
+  if (!(speed > 0)) return std::nullopt;
+  double last = from, step = 1e-7 / speed;
+  for (;;) {
+    const double next = std::min(to, last + step);
+    if (!(next > last)) return std::nullopt;
+    if (apart(next)) return first_time(apart, last, next);
+    last = next, step *= 2;
+  }
+}
+
+/// First contact in [from, to] with any hitbox of a body, on all its legs: of those touched in one instant
+/// the first of its build.
+struct BodyTouch {
+  double time = 0;
+  std::uint32_t hitbox = 0;
+};
+std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, double from, double to,
+                                    BodyId body, const Motions& motions);
+/// When none of its hitboxes is touched any more; nothing when one is up to `to`.
+std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double from, double to, BodyId body,
+                                const Motions& motions);
+
+/// What comes no later than this after the earliest is one instant with it, seconds.
+inline constexpr double kInstant = 1e-9;
 
 /// The leg of what never moves.
 inline Leg standing() {
