@@ -25,7 +25,7 @@ struct DemoOptions {
   std::string folder = "dardo-demo";
 };
 struct SchemaOptions {
-  bool outcome = false;
+  bool outcome = false, reference = false;
 };
 
 int run_resolve(const ResolveOptions& options);

@@ -45,7 +45,9 @@ int run_demo(const DemoOptions& options) {
 }
 
 int run_schema(const SchemaOptions& options) {
-  fmt::print("{}", options.outcome ? io::outcome_schema() : io::scene_schema());
+  fmt::print("{}", options.reference ? io::reference_page()
+                   : options.outcome ? io::outcome_schema()
+                                     : io::scene_schema());
   return kDone;
 }
 

@@ -55,7 +55,11 @@ int main(int argc, char** argv) {
 
   SchemaOptions schema;
   auto* schema_command = app.add_subcommand("schema", "Prints the JSON Schema of scene files");
-  schema_command->add_flag("--outcome", schema.outcome, "That of `resolve --json` instead");
+  auto* outcome_flag =
+      schema_command->add_flag("--outcome", schema.outcome, "That of `resolve --json` instead");
+  schema_command
+      ->add_flag("--reference", schema.reference, "Every key with its unit, range and default, as Markdown")
+      ->excludes(outcome_flag);
 
   try {
     app.parse(argc, argv);

@@ -246,7 +246,9 @@ Vec3 Arena::center(BodyId id) const {
   return b.pose * build_bounds_[b.build.index].center();
 }
 
-Vec3 Arena::eyes(BodyId id) const { return body(id).pose * build(body(id).build).eyes; }
+Vec3 Arena::eyes(BodyId id) const {
+  return body(id).pose * build(body(id).build).eyes.value_or(center_in_frame(id));
+}
 
 std::optional<Vec3> Arena::muzzle(BodyId id, std::string_view name) const {
   for (const Muzzle& m : build(body(id).build).muzzles) {
@@ -278,11 +280,21 @@ std::vector<BodyId> Arena::bodies() const {
   return out;
 }
 
-std::vector<WallId> Arena::walls() const {
-  std::vector<WallId> out;
-  for (std::uint32_t i = 0; i < walls_.size(); ++i) out.push_back({i, 0});
+namespace {
+
+template <class IdType>
+std::vector<IdType> first_ids(std::size_t count) {
+  std::vector<IdType> out;
+  for (std::uint32_t i = 0; i < count; ++i) out.push_back({i, 0});
   return out;
 }
+
+}  // namespace
+
+std::vector<WallId> Arena::walls() const { return first_ids<WallId>(walls_.size()); }
+std::vector<FactionId> Arena::factions() const { return first_ids<FactionId>(factions_.size()); }
+std::vector<MaterialId> Arena::materials() const { return first_ids<MaterialId>(materials_.size()); }
+std::vector<BuildId> Arena::builds() const { return first_ids<BuildId>(builds_.size()); }
 
 void Arena::place(std::uint32_t index) {
   ++placements_;

@@ -1,128 +1,106 @@
+#include <algorithm>
 #include <cmath>
 
-#include "dardo/attack/attack.hpp"
-#include "dardo/geometry/vec.hpp"
+#include "dardo/attack/rows.hpp"
+#include "geometry/detail/check_rows.hpp"
 
 namespace dardo {
+
+Problems Rows<StraightPath>::across(const StraightPath& path) {
+  if (path.top_speed >= path.speed) return {};
+  return {{"/top_speed", "is below the speed", "a speed at or above it"}};
+}
+
+Problems Rows<FallingPath>::across(const FallingPath& path) {
+  // With drag d at speed v it loses d v² each second: more than this no step of time is short enough for.
+  constexpr double kMostBraking = 1e7;
+  if (!(path.drag * path.speed * path.speed > kMostBraking)) return {};
+  return {{"/drag", "brakes by more than 1e7 m/s² at that speed", "less drag, or less speed"}};
+}
+
+Problems Rows<LobPath>::across(const LobPath& path) {
+  if (path.flight_time_s.has_value() != path.apex.has_value()) return {};
+  return {{"", "says both or neither of its flight time and its apex", "exactly one of them"}};
+}
+
+Problems Rows<ShotDelivery>::across(const ShotDelivery& shot) {
+  if (shot.shape && shot.radius != 0) return {{"/radius", "is there beside a shape", "one of them"}};
+  return {};
+}
+
+Problems Rows<Reach>::across(const Reach& reach) {
+  if (reach.near <= reach.far) return {};
+  return {{"", "has its near limit beyond its far one", "[near, far] with near <= far"}};
+}
+
+Problems Rows<Then>::across(const Then& then) {
+  Problems out;
+  if (then.when == Then::When::near && !(then.distance > 0))
+    out.push_back({"", "has no distance", "a \"distance\" above 0 with \"near\""});
+  if (then.when != Then::When::near && then.distance != 0)
+    out.push_back({"/distance", "means nothing here", "a \"distance\" with \"near\", and only there"});
+  if (then.attacks.empty()) out.push_back({"/attacks", "is empty", "at least one attack"});
+  return out;
+}
+
 namespace {
 
-bool is_length(double v) { return std::isfinite(v) && v >= 0 && v <= kMaxCoordinate; }
+bool has_apex(const ShotPath& path) {
+  return std::holds_alternative<FallingPath>(path) || std::holds_alternative<LobPath>(path);
+}
 
-constexpr double kMostSpeed = 1e6;  ///< m/s
+}  // namespace
 
-/// Collects what is wrong with the numbers of a shot.
-class ShotCheck {
- public:
-  explicit ShotCheck(Problems& out) : out_(out) {}
-
-  void positive(const std::string& where, double v, double most, const char* fix) {
-    if (!(v > 0 && v <= most)) out_.push_back({"/shot/" + where, "is " + text(v), fix});
+Problems Rows<Attack>::across(const Attack& attack) {
+  Problems out;
+  const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  if (attack.who == Relations{})
+    out.push_back({"/who", "is empty", "at least one of foe, friend, neutral, self"});
+  if (area != nullptr) {
+    if (area->sight_from == AreaDelivery::SightFrom::eyes && area->around == AreaDelivery::Around::aim)
+      out.push_back({"/area/sight_from", "is \"eyes\" for an area around the aim point",
+                     "\"eyes\" with \"around\": \"attacker\""});
+    if (attack.sight == Passage::feet)
+      out.push_back({"/sight", "is \"feet\"", "one of sight, shots, blasts"});
+    if (attack.stopped_by != Relations{})
+      out.push_back({"/stopped_by", "means nothing for an area", "no \"stopped_by\""});
+  } else {
+    if (attack.sight)
+      out.push_back({"/sight", "means nothing for a ray or a shot, which walls stop", "no \"sight\""});
+    if (attack.cap)
+      out.push_back(
+          {"/cap",
+           shot != nullptr ? "means nothing for a shot" : "means nothing for a ray, which strikes one body",
+           shot != nullptr ? "\"bodies\" in its \"pierce\"" : "no \"cap\""});
   }
-  void within(const std::string& where, double v, double least, double most, const char* fix) {
-    if (!(v >= least && v <= most)) out_.push_back({"/shot/" + where, "is " + text(v), fix});
-  }
-  void speed(double v) { positive("speed", v, kMostSpeed, "a speed above 0, at most 1e6 m/s"); }
-
-  void path(const StraightPath& p) {
-    speed(p.speed);
-    within("acceleration", p.acceleration, -kMostSpeed, kMostSpeed, "a finite acceleration, m/s²");
-    if (!(p.top_speed >= p.speed))
-      out_.push_back({"/shot/top_speed", "is below the speed", "a speed at or above it"});
-  }
-  void path(const FallingPath& p) {
-    speed(p.speed);
-    within("gravity", p.gravity, -1000, 1000, "a share of the arena's gravity");
-    within("drag", p.drag, 0, 1000, "0 or more, 1/m");
-  }
-  void path(const CurvePath& p) {
-    speed(p.speed);
-    within("side", p.side, -kMaxCoordinate, kMaxCoordinate, "metres to the left");
-    within("rise", p.rise, -kMaxCoordinate, kMaxCoordinate, "metres up");
-  }
-  void path(const GuidedPath& p) {
-    speed(p.speed);
-    positive("turn_rate", p.turn_rate, 1e4, "a turn above 0 each second");
-    within("delay", p.delay_s, 0, 1e6, "seconds, 0 or more");
-    within("climb", p.climb, 0, kMaxCoordinate, "metres, 0 or more");
-  }
-  void path(const LobPath& p) {
-    if (p.flight_time_s.has_value() == p.apex.has_value()) {
-      out_.push_back(
-          {"/shot", "says both or neither of its flight time and its apex", "exactly one of them"});
-    }
-    if (p.flight_time_s) positive("flight_time", *p.flight_time_s, 1e6, "seconds above 0");
-    if (p.apex) positive("apex", *p.apex, kMaxCoordinate, "metres above 0");
-  }
-
-  void all(const ShotDelivery& s) {
-    std::visit([&](const auto& p) { path(p); }, s.path);
-    within("radius", s.radius, 0, kMaxCoordinate, "a length in metres");
-    within("hull", s.hull, 0, kMaxCoordinate, "a length in metres");
-    positive("life", s.life_s, 1e6, "seconds above 0");
-    within("least_speed", s.least_speed, 0, kMostSpeed, "m/s, 0 or more");
-    if (s.shape) {
-      for (Problem& p : check(*s.shape))
-        out_.push_back({"/shot/shape" + p.where, std::move(p.what), std::move(p.fix)});
-      if (s.radius != 0) out_.push_back({"/shot/radius", "is there beside a shape", "one of them"});
-    }
-    if (s.pierce.bodies == 0) out_.push_back({"/shot/pierce/bodies", "is 0", "at least 1"});
-    for (std::size_t i = 0; i < s.pierce.power.size(); ++i) {
-      within("pierce/power/" + std::to_string(i), s.pierce.power[i], 0, 1e9, "a factor, 0 or more");
-    }
-    within("pierce/power_ratio", s.pierce.power_ratio, 0, 1e9, "a factor, 0 or more");
-    within("pierce/thickness", s.pierce.thickness, 0, kMaxCoordinate, "metres, 0 or more");
-    within("pierce/speed_loss", s.pierce.speed_loss, 0, 1e9, "m/s for each metre, 0 or more");
-    within("pierce/power_loss", s.pierce.power_loss, 0, 1e9, "a share for each metre, 0 or more");
-    within("ricochet/restitution", s.ricochet.restitution, 0, 10, "a share of the speed, 0 or more");
-    within("ricochet/friction", s.ricochet.friction, 0, 1, "a share of the speed, 0 to 1");
-    within("ricochet/jitter", s.ricochet.jitter, 0, 3.2, "at most half a turn");
-    within("ricochet/least_speed", s.ricochet.least_speed, 0, kMostSpeed, "m/s, 0 or more");
-    if (s.volley.count == 0 || s.volley.count > 10000)
-      out_.push_back({"/shot/volley/count", "is not a count", "1 to 10,000"});
-    within("volley/gap", s.volley.gap_s, 0, 1e6, "seconds, 0 or more");
-    within("volley/angle", s.volley.angle, 0, 6.3, "at most a whole turn");
-    within("volley/speed_variation", s.volley.speed_variation, 0, 0.99, "a share of the speed below 1");
-    if (s.again_after_s) positive("again_after", *s.again_after_s, 1e6, "seconds above 0");
-  }
-
- private:
-  static std::string text(double v) {
-    if (std::isnan(v)) return "not a number";
-    std::string out = std::to_string(v);
-    while (out.back() == '0') out.pop_back();
-    if (out.back() == '.') out.pop_back();
-    return out;
-  }
-
-  Problems& out_;
-};
-
-void check_then(Problems& out, const Attack& attack, int depth) {
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
-    const Then& then = attack.then[i];
-    const std::string where = "/then/" + std::to_string(i);
+    const Then::When when = attack.then[i].when;
+    const std::string where = "/then/" + std::to_string(i) + "/when";
+    const bool of_shots = when == Then::When::surface || when == Then::When::apex || when == Then::When::near;
+    if (of_shots && shot == nullptr) {
+      out.push_back({where, "waits for what only a shot does", "strike or end"});
+    } else if (when == Then::When::apex && !has_apex(shot->path)) {
+      out.push_back(
+          {where, "waits for the apex of a path that has none", "\"apex\" with a falling path or a lob"});
+    }
+  }
+  return out;
+}
+
+namespace {
+
+/// Where attacks within attacks go deeper than they may; nothing is looked at beyond.
+void check_depth(Problems& out, const std::string& where, const Attack& attack, int depth) {
+  for (std::size_t i = 0; i < attack.then.size(); ++i) {
+    const std::string then = where + "/then/" + std::to_string(i);
     if (depth >= kMostNesting) {
       out.push_back(
-          {where, "nests deeper than " + std::to_string(kMostNesting), "fewer attacks within attacks"});
+          {then, "nests deeper than " + std::to_string(kMostNesting), "fewer attacks within attacks"});
       continue;
     }
-    const bool shot = std::holds_alternative<ShotDelivery>(attack.delivery);
-    const bool of_shots =
-        then.when == Then::When::surface || then.when == Then::When::apex || then.when == Then::When::near;
-    if (of_shots && !shot) out.push_back({where, "waits for what only a shot does", "strike or end"});
-    if (then.when == Then::When::near && !(then.distance > 0 && is_length(then.distance))) {
-      out.push_back({where + "/distance", "is not a distance", "metres above 0"});
-    }
-    for (std::size_t k = 0; k < then.attacks.size(); ++k) {
-      const std::string child = where + "/attacks/" + std::to_string(k);
-      for (Problem& p : check(then.attacks[k])) {
-        if (p.where.rfind("/then", 0) == 0) continue;  // told below, with its depth
-        out.push_back({child + p.where, std::move(p.what), std::move(p.fix)});
-      }
-      Problems deeper;
-      check_then(deeper, then.attacks[k], depth + 1);
-      for (Problem& p : deeper) out.push_back({child + p.where, std::move(p.what), std::move(p.fix)});
-    }
+    for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
+      check_depth(out, then + "/attacks/" + std::to_string(k), attack.then[i].attacks[k], depth + 1);
   }
 }
 
@@ -130,46 +108,8 @@ void check_then(Problems& out, const Attack& attack, int depth) {
 
 Problems check(const Attack& attack) {
   Problems out;
-  const char* length_fix = "a length in metres from 0 to 1e7";
-  if (!is_length(attack.reach.near)) out.push_back({"/reach/0", "is not a length", length_fix});
-  if (!is_length(attack.reach.far)) out.push_back({"/reach/1", "is not a length", length_fix});
-  if (is_length(attack.reach.near) && is_length(attack.reach.far) && attack.reach.near > attack.reach.far) {
-    out.push_back({"/reach", "has its near limit beyond its far one", "[near, far] with near <= far"});
-  }
-  if (!std::isfinite(attack.power)) out.push_back({"/power", "is not finite", "a finite number"});
-  if (attack.who == Relations{})
-    out.push_back({"/who", "is empty", "at least one of foe, friend, neutral, self"});
-  if (attack.cap && *attack.cap == 0) out.push_back({"/cap", "is 0", "at least 1, or no cap at all"});
-  if (const auto* area = std::get_if<AreaDelivery>(&attack.delivery)) {
-    if (!is_length(area->radius)) out.push_back({"/area/ball", "is not a length", length_fix});
-    if (area->sight_from == AreaDelivery::SightFrom::eyes && area->around != AreaDelivery::Around::attacker) {
-      out.push_back({"/area/sight_from", "is \"eyes\" for an area that is not around the attacker",
-                     "\"around\": \"attacker\", or \"sight_from\": \"middle\""});
-    }
-    if (attack.stopped_by != Relations{}) {
-      out.push_back({"/stopped_by", "means nothing for an area", "no \"stopped_by\""});
-    }
-  } else {
-    if (attack.sight)
-      out.push_back({"/sight", "means nothing for a ray or a shot, which walls stop", "no \"sight\""});
-    if (const auto* ray = std::get_if<RayDelivery>(&attack.delivery)) {
-      if (!(ray->tracer_speed >= 0 && ray->tracer_speed <= kMostSpeed))
-        out.push_back({"/ray/tracer_speed", "is no speed", "0 to 1e6 m/s"});
-      if (!(ray->most_delay_s >= 0)) out.push_back({"/ray/most_delay", "is no time", "seconds, 0 or more"});
-    }
-    const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
-    if (shot != nullptr) ShotCheck(out).all(*shot);
-    if (attack.cap) {
-      out.push_back(
-          {"/cap",
-           shot != nullptr ? "means nothing for a shot" : "means nothing for a ray, which strikes one body",
-           shot != nullptr ? "\"bodies\" in its \"pierce\"" : "no \"cap\""});
-    }
-  }
-  if (attack.facing_within && !(*attack.facing_within >= 0 && *attack.facing_within <= 3.2)) {
-    out.push_back({"/facing_within", "is no angle", "0 to half a turn"});
-  }
-  check_then(out, attack, 1);
+  check_depth(out, "", attack, 1);
+  if (out.empty()) detail::check_by_rows(out, "", attack);
   return out;
 }
 

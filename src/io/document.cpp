@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "geometry/detail/check_rows.hpp"
+
 namespace dardo::io::detail {
 namespace {
 
@@ -209,19 +211,7 @@ int line_of(const Node& root, std::string_view pointer) {
   return node->line;
 }
 
-std::string step(std::string_view key) {
-  std::string out = "/";
-  for (const char c : key) {
-    if (c == '~') {
-      out += "~0";
-    } else if (c == '/') {
-      out += "~1";
-    } else {
-      out += c;
-    }
-  }
-  return out;
-}
+std::string step(std::string_view key) { return dardo::detail::pointer_step(key); }
 
 std::string excerpt(std::string_view text) {
   std::string out;

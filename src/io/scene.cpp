@@ -3,28 +3,31 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
-#include <cmath>
-#include <numbers>
 #include <set>
+#include <unordered_map>
 
 #include "dardo/record/explain.hpp"
 #include "dardo/resolve/resolve.hpp"
-#include "io/detail/attack.hpp"
-#include "io/detail/parts.hpp"
+#include "io/detail/from_rows.hpp"
 
 namespace dardo::io {
 namespace {
 
+using detail::FactionEntry;
 using detail::Fields;
+using detail::LaunchEntry;
 using detail::Node;
 using detail::Place;
 using detail::Reader;
+using detail::RowReader;
+using detail::SceneNames;
+using detail::TowardEntry;
+using detail::UnderWayEntry;
 
 /// Reads a scene in one pass over its sections; every section is read even when an earlier one has problems.
-class SceneReader : private detail::Parts {
+class SceneReader {
  public:
-  SceneReader(Reader& reader, const Node& root) : Parts(reader), root_{&root, ""} {}
+  SceneReader(Reader& reader, const Node& root) : reader_(reader), root_{&root, ""} {}
 
   FileResult<Scene> read() {
     const Fields top(reader_, root_,
@@ -38,15 +41,14 @@ class SceneReader : private detail::Parts {
       if (const auto p = top.at("title")) scene_.title = reader_.text(*p).value_or("");
       if (const auto p = top.at("$schema")) reader_.text(*p);
       if (const auto p = top.at("ground")) {
-        const auto height = reader_.number(*p);
-        if (height && std::fabs(*height) > kMaxCoordinate) {
-          reader_.problem(p->pointer, "lies beyond 10,000,000 m", "a height of at most 1e7 in size");
-        } else {
-          scene_.arena.set_ground(height);
-        }
+        std::optional<double> height;
+        rows_.read(*p, height, units::coordinate);
+        (void)scene_.arena.set_ground(height);
       }
       if (const auto p = top.at("gravity")) {
-        if (const auto down = reader_.vec3(*p)) scene_.arena.set_gravity(*down);
+        Vec3 down = scene_.arena.gravity();
+        rows_.read(*p, down, units::acceleration);
+        (void)scene_.arena.set_gravity(down);
       }
       if (const auto p = top.need("factions", "an object of factions")) read_factions(*p);
       if (const auto p = top.at("materials")) read_materials(*p);
@@ -64,176 +66,94 @@ class SceneReader : private detail::Parts {
  private:
   void read_factions(const Place& place) {
     const auto all = reader_.members(place);
+    constexpr std::size_t kMost = 1024;
+    if (all.size() > kMost) {
+      reader_.problem(place.pointer, fmt::format("has {} factions", all.size()),
+                      fmt::format("at most {}", kMost));
+      return;
+    }
     for (const auto& [name, value] : all) {
-      faction_names_.push_back(name);
+      names_.factions.add(name);
       if (auto added = scene_.arena.add_faction(name); !added) reader_.problems(value.pointer, added.error());
     }
     for (const auto& [name, value] : all) {
-      const Fields f(reader_, value, {"foe", "friend", "neutral", "others"});
+      FactionEntry entry;
+      rows_.read(value, entry);
       const auto from = scene_.arena.find_faction(name);
       if (!from) continue;
-      if (const auto p = f.at("others")) {
-        if (const auto r = reader_.word(*p, {"foe", "friend", "neutral"})) {
-          for (const std::string& other : faction_names_) {
-            const auto to = scene_.arena.find_faction(other);
-            if (other != name && to) scene_.arena.relate(*from, *to, static_cast<Relation>(*r));
-          }
+      if (entry.others) {
+        for (const std::string& other : names_.factions.names) {
+          const auto to = scene_.arena.find_faction(other);
+          if (other != name && to) scene_.arena.relate(*from, *to, *entry.others);
         }
       }
       std::set<std::string> seen;
-      for (const Relation relation : {Relation::foe, Relation::friendly, Relation::neutral}) {
-        const auto list = f.at(dardo::name(relation));
-        if (!list) continue;
-        for (const Place& item : reader_.items(*list)) {
-          const auto other = reader_.name(item);
-          if (!other) continue;
-          const auto to = scene_.arena.find_faction(*other);
-          if (!to) {
-            reader_.unknown_name(item.pointer, *other, "a faction", faction_names_);
-          } else if (!seen.insert(*other).second) {
-            reader_.problem(item.pointer, fmt::format("says \"{}\" a second time", *other),
-                            "one relation for each");
-          } else {
-            scene_.arena.relate(*from, *to, relation);
-          }
-        }
+      relate(value, "foe", *from, entry.foe, Relation::foe, seen);
+      relate(value, "friend", *from, entry.friendly, Relation::friendly, seen);
+      relate(value, "neutral", *from, entry.neutral, Relation::neutral, seen);
+      if (entry.others == Relation::self)
+        reader_.problem(value.pointer + "/others", "is \"self\"", "one of foe, friend, neutral");
+    }
+  }
+
+  void relate(const Place& faction, std::string_view key, FactionId from,
+              const std::vector<std::string>& others, Relation relation, std::set<std::string>& seen) {
+    for (std::size_t i = 0; i < others.size(); ++i) {
+      const std::string pointer = fmt::format("{}/{}/{}", faction.pointer, key, i);
+      const auto to = scene_.arena.find_faction(others[i]);
+      if (!to) {
+        reader_.unknown_name(pointer, others[i], "a faction", names_.factions.names);
+      } else if (!seen.insert(others[i]).second) {
+        reader_.problem(pointer, fmt::format("says \"{}\" a second time", others[i]),
+                        "one relation for each");
+      } else {
+        scene_.arena.relate(from, *to, relation);
       }
     }
   }
 
   void read_materials(const Place& place) {
     for (const auto& [name, value] : reader_.members(place)) {
-      material_names_.push_back(name);
-      const Fields f(reader_, value, {"blocks"});
+      names_.materials.add(name);
+      const std::size_t before = reader_.count();
       Material material{.name = name, .blocks = kEverything};
-      if (const auto p = f.at("blocks")) material.blocks = read_passages(*p);
-      if (auto added = scene_.arena.add_material(std::move(material)); !added) {
-        reader_.problems(value.pointer, added.error());
-      }
+      rows_.read(value, material);
+      if (reader_.count() == before) take(value, scene_.arena.add_material(std::move(material)));
     }
   }
 
   void read_builds(const Place& place) {
     for (const auto& [name, value] : reader_.members(place)) {
-      build_names_.push_back(name);
+      names_.builds.add(name);
       const std::size_t before = reader_.count();
-      const Fields f(reader_, value, {"hitboxes", "eyes", "muzzles", "tags", "immune"});
       Build build{.name = name, .hitboxes = {}, .eyes = {}, .muzzles = {}, .tags = {}, .immune = {}};
-      if (const auto p = f.need("hitboxes", "a list of at least one hitbox")) {
-        for (const Place& item : reader_.items(*p)) build.hitboxes.push_back(read_hitbox(item));
-      }
-      if (const auto p = f.at("muzzles")) {
-        for (const auto& [muzzle, at] : reader_.members(*p)) {
-          build.muzzles.push_back({muzzle, reader_.vec3(at).value_or(Vec3{})});
-        }
-      }
-      if (const auto p = f.at("tags")) build.tags = reader_.names(*p);
-      if (const auto p = f.at("immune")) build.immune = reader_.names(*p);
-      if (const auto p = f.at("eyes")) {
-        build.eyes = reader_.vec3(*p).value_or(Vec3{});
-      } else {
-        build.eyes = middle(build);
-      }
+      rows_.read(value, build);
       // What could not be read is not checked again: one fault, one message.
-      if (reader_.count() != before) continue;
-      if (auto added = scene_.arena.add_build(std::move(build)); !added) {
-        reader_.problems(value.pointer, added.error());
-      }
+      if (reader_.count() == before) take(value, scene_.arena.add_build(std::move(build)));
     }
-  }
-
-  static Vec3 middle(const Build& build) {
-    Bounds around;
-    for (const Hitbox& h : build.hitboxes) around.add(bounds(h.shape));
-    return around.empty() ? Vec3{} : around.center();
-  }
-
-  Hitbox read_hitbox(const Place& place) {
-    const Fields f(reader_, place,
-                   {"zone", "factor", "ball", "capsule", "box", "cylinder", "cone", "hull", "prism"});
-    Hitbox out;
-    if (const auto p = f.need("zone", "the name of the zone, such as \"trunk\"")) {
-      out.zone = reader_.name(*p).value_or("");
-    }
-    out.factor = read_number(f, "factor", 1);
-    if (const auto shape = read_shape(place, f)) out.shape = *shape;
-    return out;
   }
 
   void read_bodies(const Place& place) {
     std::set<std::string> seen;
     for (const Place& item : reader_.items(place)) {
       const std::size_t before = reader_.count();
-      const Fields f(reader_, item,
-                     {"id", "build", "faction", "at", "facing", "tags", "immune", "fallen", "track"});
+      const Fields f(reader_, item, detail::keys_of<Body>());
       Body body;
-      if (const auto p = f.need("id", "a name of its own")) {
-        body.id = reader_.name(*p).value_or("");
-        if (!body.id.empty() && !seen.insert(body.id).second) {
-          reader_.problem(p->pointer, fmt::format("is there twice: \"{}\"", body.id),
-                          "a name of its own for each body");
-        }
-        if (!body.id.empty()) body_names_.push_back(body.id);
-      }
-      read_reference(f, "build", "a build", build_names_, body.build,
-                     [&](const std::string& n) { return scene_.arena.find_build(n); });
-      read_reference(f, "faction", "a faction", faction_names_, body.faction,
-                     [&](const std::string& n) { return scene_.arena.find_faction(n); });
+      names_.lost = false;
+      rows_.read_fields(f, item, body);
+      read_id(f, body.id, seen, "body");
+      if (!body.id.empty()) names_.bodies.add(body.id);
       if (const auto p = f.at("track")) {
-        read_track(*p, body.track);
-        if (f.has("at") || f.has("facing")) {
+        if (body.track.empty() && p->node->kind == Node::Kind::array && p->node->items.empty())
+          reader_.problem(p->pointer, "is empty", "at least one place with its time");
+        if (f.has("at") || f.has("facing"))
           reader_.problem(item.pointer, "has both a track and a place",
                           "\"track\", or \"at\" and \"facing\"");
-        }
-      } else {
-        body.pose.at = need_vec3(f, "at");
+      } else if (f.is_object() && !f.has("at")) {
+        reader_.problem(item.pointer, "has no \"at\"", "a place: [x, y, z] in metres");
       }
-      if (const auto p = f.at("facing")) {
-        if (const auto angle = reader_.number(*p))
-          body.pose.turn = Rotation::about_z(detail::radians(*angle));
-      }
-      if (const auto p = f.at("tags")) body.tags = reader_.names(*p);
-      if (const auto p = f.at("immune")) body.immune = reader_.names(*p);
-      if (const auto p = f.at("fallen")) body.fallen = reader_.boolean(*p).value_or(false);
-      if (reader_.count() != before) continue;
-      // A build or faction that was refused above has had its message.
-      if (body.build.empty() || body.faction.empty()) {
-        reader_.problems(item.pointer, check(body.pose));
-        continue;
-      }
-      if (auto added = scene_.arena.add_body(std::move(body)); !added) {
-        reader_.problems(item.pointer, added.error());
-      }
-    }
-  }
-
-  void read_track(const Place& place, std::vector<TrackKey>& out) {
-    const auto all = reader_.items(place);
-    if (all.empty()) reader_.problem(place.pointer, "is empty", "at least one place with its time");
-    double facing = 0;
-    for (const Place& item : all) {
-      const Fields f(reader_, item, {"t", "at", "facing"});
-      TrackKey key;
-      key.time_s = need_number(f, "t", "a time in seconds");
-      key.pose.at = need_vec3(f, "at");
-      facing = read_number(f, "facing", facing);  // as before unless said
-      key.pose.turn = Rotation::about_z(detail::radians(facing));
-      out.push_back(key);
-    }
-  }
-
-  /// A name of something defined elsewhere in the scene.
-  template <class IdType, class Find>
-  void read_reference(const Fields& f, std::string_view key, std::string_view kind,
-                      const std::vector<std::string>& known, IdType& out, Find find) {
-    const auto p = f.need(key, fmt::format("the name of {}", kind));
-    if (!p) return;
-    const auto name = reader_.name(*p);
-    if (!name) return;
-    if (std::find(known.begin(), known.end(), *name) == known.end()) {
-      reader_.unknown_name(p->pointer, *name, kind, known);
-    } else if (const auto found = find(*name)) {
-      out = *found;
+      // What refers to an entry that was refused has had its message there.
+      if (reader_.count() == before && !names_.lost) take(item, scene_.arena.add_body(std::move(body)));
     }
   }
 
@@ -241,40 +161,38 @@ class SceneReader : private detail::Parts {
     std::set<std::string> seen;
     for (const Place& item : reader_.items(place)) {
       const std::size_t before = reader_.count();
-      const Fields f(reader_, item, {"id", "box", "material", "blocks", "one_way"});
+      const Fields f(reader_, item, detail::keys_of<Wall>());
       Wall wall;
-      if (const auto p = f.need("id", "a name of its own")) {
-        wall.id = reader_.name(*p).value_or("");
-        if (!wall.id.empty() && !seen.insert(wall.id).second) {
-          reader_.problem(p->pointer, fmt::format("is there twice: \"{}\"", wall.id),
-                          "a name of its own for each wall");
-        }
-      }
-      if (const auto p = f.need("box", "an object with \"at\" and \"size\"")) wall.box = read_box(*p);
-      read_reference(f, "material", "a material", material_names_, wall.material,
-                     [&](const std::string& n) { return scene_.arena.find_material(n); });
-      if (const auto p = f.at("blocks")) wall.blocks = read_passages(*p);
-      if (const auto p = f.at("one_way")) wall.one_way = reader_.vec3(*p);
-      if (reader_.count() != before) continue;
-      if (wall.material.empty()) {
-        reader_.problems(item.pointer, check(wall));
-        continue;
-      }
-      if (auto added = scene_.arena.add_wall(std::move(wall)); !added) {
-        reader_.problems(item.pointer, added.error());
-      }
+      names_.lost = false;
+      rows_.read_fields(f, item, wall);
+      read_id(f, wall.id, seen, "wall");
+      if (reader_.count() == before && !names_.lost) take(item, scene_.arena.add_wall(std::move(wall)));
     }
+  }
+
+  /// An id must be new among those of its kind.
+  void read_id(const Fields& f, const std::string& id, std::set<std::string>& seen, std::string_view kind) {
+    if (!id.empty() && !seen.insert(id).second)
+      reader_.problem(f.at("id")->pointer, fmt::format("is there twice: \"{}\"", detail::excerpt(id)),
+                      fmt::format("a name of its own for each {}", kind));
+  }
+  template <class Added>
+  void take(const Place& place, const Added& added) {
+    if (!added) reader_.problems(place.pointer, added.error());
   }
 
   void read_attacks(const Place& place) {
     for (const auto& [name, value] : reader_.members(place)) {
-      attack_names_.push_back(name);
+      names_.attacks.add(name);
       const std::size_t before = reader_.count();
-      Attack attack = detail::AttackReader(reader_).read(name, value);
+      Attack attack;
+      rows_.read_attack(name, value, attack);
       if (reader_.count() != before) continue;
       const Problems problems = check(attack);
       reader_.problems(value.pointer, problems);
-      if (problems.empty()) scene_.attacks.push_back(std::move(attack));
+      if (!problems.empty()) continue;
+      attack_of_.emplace(name, scene_.attacks.size());
+      scene_.attacks.push_back(std::move(attack));
     }
   }
 
@@ -282,112 +200,79 @@ class SceneReader : private detail::Parts {
     std::set<std::string> seen;
     for (const Place& item : reader_.items(place)) {
       const std::size_t before = reader_.count();
-      const Fields f(reader_, item, {"id", "by", "attack", "toward", "muzzle", "seed", "aim", "under_way"});
+      const Fields f(reader_, item, detail::keys_of<LaunchEntry>());
+      LaunchEntry entry;
+      names_.lost = false;
+      rows_.read_fields(f, item, entry);
+      read_id(f, entry.id, seen, "launch");
       SceneLaunch out;
-      lost_target_ = false;
-      if (const auto p = f.need("id", "a name of its own")) {
-        out.launch.id = reader_.name(*p).value_or("");
-        if (!out.launch.id.empty() && !seen.insert(out.launch.id).second) {
-          reader_.problem(p->pointer, fmt::format("is there twice: \"{}\"", out.launch.id),
-                          "a name of its own for each launch");
-        }
+      out.launch = {.id = entry.id,
+                    .by = entry.by,
+                    .toward = {},
+                    .muzzle = entry.muzzle,
+                    .seed = entry.seed,
+                    .aim = entry.aim};
+      if (entry.toward) out.launch.toward = toward_of(*f.at("toward"), *entry.toward);
+      const Attack* attack = nullptr;
+      if (const auto p = f.at("attack"); p && !entry.attack.empty()) {
+        const auto found = attack_of_.find(entry.attack);
+        if (found != attack_of_.end()) attack = &scene_.attacks[found->second];
+        if (!names_.attacks.known.contains(entry.attack))
+          reader_.unknown_name(p->pointer, entry.attack, "an attack", names_.attacks.names);
       }
-      read_reference(f, "by", "a body", body_names_, out.launch.by,
-                     [&](const std::string& n) { return scene_.arena.find_body(n); });
-      const Attack* attack = read_attack_name(f);
-      if (const auto p = f.at("toward")) out.launch.toward = read_toward(*p);
-      if (const auto p = f.at("muzzle")) out.launch.muzzle = reader_.name(*p).value_or("");
-      if (const auto p = f.at("aim")) {
-        if (const auto w = reader_.word(*p, {"direct", "lead", "high"}))
-          out.launch.aim = static_cast<Aiming>(*w);
-      }
-      if (const auto p = f.at("seed")) {
-        const auto seed = reader_.number(*p);
-        if (seed && (*seed < 0 || *seed > 9007199254740992.0 || std::floor(*seed) != *seed)) {
-          reader_.problem(p->pointer, fmt::format("is {}", *seed), "a whole number from 0 to 2^53");
-        } else if (seed) {
-          out.launch.seed = static_cast<std::uint64_t>(*seed);
-        }
-      }
-      if (const auto p = f.at("under_way")) read_under_way(*p, out);
+      if (const auto p = f.at("under_way")) add_under_way(*p, entry.under_way, out);
       // Only a launch whose every part was read can be held against the arena.
-      if (reader_.count() != before || out.launch.by.empty() || attack == nullptr || lost_target_) continue;
+      if (reader_.count() != before || out.launch.by.empty() || attack == nullptr || names_.lost) continue;
       out.attack = *attack;
       for (Problem& p : check(scene_.arena, out.attack, out.launch)) {
         // The attack was checked where it stands; here "/launch" is this item.
-        p.where.erase(0, std::string_view("/launch").size());
+        if (p.where.starts_with("/launch")) p.where.erase(0, std::string_view("/launch").size());
         reader_.problems(item.pointer, {p});
       }
-      if (reader_.count() == before) scene_.launches.push_back(std::move(out));
+      if (reader_.count() != before) continue;
+      launch_of_.emplace(out.launch.id, scene_.launches.size());
+      scene_.launches.push_back(std::move(out));
     }
   }
 
-  void read_under_way(const Place& place, SceneLaunch& out) {
-    for (const Place& item : reader_.items(place)) {
-      const std::size_t before = reader_.count();
-      const Fields f(reader_, item, {"launch", "since"});
-      const auto named = f.need("launch", "the id of a launch that stands before this one");
-      const auto id = named ? reader_.name(*named) : std::nullopt;
-      const auto found = std::find_if(scene_.launches.begin(), scene_.launches.end(),
-                                      [&](const SceneLaunch& l) { return id && l.launch.id == *id; });
-      if (id && found == scene_.launches.end()) {
-        reader_.problem(named->pointer, fmt::format("is not the id of a launch before this one: \"{}\"", *id),
-                        "the id of a launch that stands before this one, and is right by itself");
+  void add_under_way(const Place& place, const std::vector<UnderWayEntry>& entries, SceneLaunch& out) {
+    for (std::size_t i = 0; i < entries.size(); ++i) {
+      const std::string pointer = fmt::format("{}/{}", place.pointer, i);
+      const auto found = launch_of_.find(entries[i].launch);
+      if (found == launch_of_.end()) {
+        if (!entries[i].launch.empty())
+          reader_.problem(pointer + "/launch",
+                          fmt::format("is not the id of a launch before this one: \"{}\"",
+                                      detail::excerpt(entries[i].launch)),
+                          "the id of a launch that stands before this one, and is right by itself");
+        continue;
       }
-      const auto since = f.at("since");
-      const double since_s = since ? reader_.number(*since).value_or(0) : 0;
-      if (reader_.count() != before || found == scene_.launches.end()) continue;
-      out.under_way.push_back({found->attack, found->launch, since_s});
-      reader_.problems(item.pointer, check(scene_.arena, out.under_way.back()));
+      const SceneLaunch& other = scene_.launches[found->second];
+      out.under_way.push_back({other.attack, other.launch, entries[i].since_s});
+      reader_.problems(pointer, check(scene_.arena, out.under_way.back()));
     }
   }
 
-  const Attack* read_attack_name(const Fields& f) {
-    const auto p = f.need("attack", "the name of an attack");
-    const auto name = p ? reader_.name(*p) : std::nullopt;
-    if (!name) return nullptr;
-    if (std::find(attack_names_.begin(), attack_names_.end(), *name) == attack_names_.end()) {
-      reader_.unknown_name(p->pointer, *name, "an attack", attack_names_);
-    }
-    for (const Attack& a : scene_.attacks) {
-      if (a.name == *name) return &a;
-    }
-    return nullptr;
-  }
-
-  Toward read_toward(const Place& place) {
-    if (place.node->kind == Node::Kind::string) return AtBody{read_target(place), {}};
-    const Fields f(reader_, place, {"body", "zone", "point", "place", "direction"});
-    const int given = f.has("body") + f.has("place") + f.has("direction");
-    if (f.is_object() && (given != 1 || ((f.has("zone") || f.has("point")) && !f.has("body")))) {
+  Toward toward_of(const Place& place, const TowardEntry& entry) {
+    const Node& node = *place.node;
+    const auto has = [&](std::string_view key) { return node.find(key) != nullptr; };
+    const int given = node.kind == Node::Kind::string ? 1 : has("body") + has("place") + has("direction");
+    if (given != 1 || ((has("zone") || has("point")) && !has("body"))) {
       reader_.problem(place.pointer, "says too much or too little",
                       "a body's id, {body}, {body, zone}, {body, point}, {place} or {direction}");
       return {};
     }
-    if (const auto p = f.at("place")) return AtPlace{reader_.vec3(*p).value_or(Vec3{})};
-    if (const auto p = f.at("direction")) return AlongDirection{reader_.vec3(*p).value_or(Vec3{})};
-    AtBody at;
-    if (const auto p = f.at("body")) at.body = read_target(*p);
-    if (const auto p = f.at("point")) at.point = reader_.name(*p).value_or("");
-    if (const auto p = f.at("zone")) at.zone = reader_.name(*p).value_or("");
-    return at;
+    if (entry.place) return AtPlace{*entry.place};
+    if (entry.direction) return AlongDirection{*entry.direction};
+    return AtBody{entry.body.value_or(BodyId{}), entry.zone, entry.point};
   }
 
-  BodyId read_target(const Place& place) {
-    const auto name = reader_.name(place);
-    if (!name) return {};
-    if (std::find(body_names_.begin(), body_names_.end(), *name) == body_names_.end()) {
-      reader_.unknown_name(place.pointer, *name, "a body", body_names_);
-    }
-    const auto found = scene_.arena.find_body(*name);
-    lost_target_ = !found;
-    return found.value_or(BodyId{});
-  }
-
+  Reader& reader_;
   Place root_;
   Scene scene_;
-  std::vector<std::string> faction_names_, material_names_, build_names_, body_names_, attack_names_;
-  bool lost_target_ = false;  ///< the target's own entry was refused, and has had its message
+  SceneNames names_{scene_.arena};
+  RowReader rows_{reader_, names_};
+  std::unordered_map<std::string, std::size_t> attack_of_, launch_of_;  ///< by name: those that are right
 };
 
 }  // namespace

@@ -1,12 +1,458 @@
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+#include <string>
+
 #include "dardo/io/outcome_json.hpp"
 #include "dardo/io/scene.hpp"
+#include "dardo/record/rows.hpp"
+#include "io/detail/from_rows.hpp"
 
-extern const std::string_view dardo_embedded_scene_schema;
 extern const std::string_view dardo_embedded_outcome_schema;
 
 namespace dardo::io {
+namespace {
 
-std::string_view scene_schema() { return dardo_embedded_scene_schema; }
-std::string_view outcome_schema() { return dardo_embedded_outcome_schema; }
+using Json = nlohmann::ordered_json;
+using namespace detail;
+
+/// What a struct is called among the schema's definitions and on the reference page.
+template <class T>
+constexpr std::string_view kTitle = {};
+template <>
+constexpr std::string_view kTitle<Ball> = "ball";
+template <>
+constexpr std::string_view kTitle<Capsule> = "capsule";
+template <>
+constexpr std::string_view kTitle<Box> = "box";
+template <>
+constexpr std::string_view kTitle<Cylinder> = "cylinder";
+template <>
+constexpr std::string_view kTitle<Cone> = "cone";
+template <>
+constexpr std::string_view kTitle<PrismEntry> = "prism";
+template <>
+constexpr std::string_view kTitle<Hitbox> = "hitbox";
+template <>
+constexpr std::string_view kTitle<Build> = "build";
+template <>
+constexpr std::string_view kTitle<Material> = "material";
+template <>
+constexpr std::string_view kTitle<Wall> = "wall";
+template <>
+constexpr std::string_view kTitle<TrackKey> = "track key";
+template <>
+constexpr std::string_view kTitle<Body> = "body";
+template <>
+constexpr std::string_view kTitle<FactionEntry> = "faction";
+template <>
+constexpr std::string_view kTitle<RayDelivery> = "ray";
+template <>
+constexpr std::string_view kTitle<AreaDelivery> = "area";
+template <>
+constexpr std::string_view kTitle<ShotDelivery> = "shot";
+template <>
+constexpr std::string_view kTitle<StraightPath> = "straight";
+template <>
+constexpr std::string_view kTitle<FallingPath> = "falling";
+template <>
+constexpr std::string_view kTitle<CurvePath> = "curve";
+template <>
+constexpr std::string_view kTitle<GuidedPath> = "guided";
+template <>
+constexpr std::string_view kTitle<LobPath> = "lob";
+template <>
+constexpr std::string_view kTitle<Pierce> = "pierce";
+template <>
+constexpr std::string_view kTitle<Ricochet> = "ricochet";
+template <>
+constexpr std::string_view kTitle<Volley> = "volley";
+template <>
+constexpr std::string_view kTitle<Then> = "then";
+template <>
+constexpr std::string_view kTitle<Attack> = "attack";
+template <>
+constexpr std::string_view kTitle<TowardEntry> = "toward";
+template <>
+constexpr std::string_view kTitle<UnderWayEntry> = "under_way";
+template <>
+constexpr std::string_view kTitle<LaunchEntry> = "launch";
+
+std::string_view unit_of(const Range& range) {
+  switch (range.unit) {
+    case Unit::metres: return "metres";
+    case Unit::seconds: return "seconds";
+    case Unit::speed: return "m/s";
+    case Unit::acceleration: return "m/s²";
+    case Unit::angle: return "degrees";
+    case Unit::turn_rate: return "degrees a second";
+    case Unit::per_metre: return "1/m";
+    default: return {};
+  }
+}
+
+std::string described(std::string_view says, const Range& range) {
+  const std::string_view unit = unit_of(range);
+  return unit.empty() ? std::string(says) : fmt::format("{} In {}.", says, unit);
+}
+
+/// Like `check_number` says them: as files write them.
+double in_file(double v, const Range& range) {
+  const double file = v / range.per_file, near = std::round(file * 1e6) / 1e6;
+  return std::fabs(file - near) <= 1e-12 * std::fabs(file) ? near : file;
+}
+
+Json number_schema(const Range& range) {
+  Json out{{"type", range.unit == Unit::count ? "integer" : "number"}};
+  if (range.most != 0 || range.least != 0) {
+    out[range.above ? "exclusiveMinimum" : "minimum"] = in_file(range.least, range);
+    out["maximum"] = in_file(range.most, range);
+  }
+  return out;
+}
+
+Json reference(std::string_view title) { return {{"$ref", fmt::format("#/definitions/{}", title)}}; }
+
+/// Makes the schema of each type, and of those within it, once.
+class SchemaWriter {
+ public:
+  Json definitions;
+
+  template <class T>
+  Json of(const Range& range = {}) {
+    if constexpr (std::is_same_v<T, double> || std::is_same_v<T, std::uint32_t> ||
+                  std::is_same_v<T, std::uint64_t>) {
+      return number_schema(range);
+    } else if constexpr (std::is_same_v<T, bool>) {
+      return {{"type", "boolean"}};
+    } else if constexpr (std::is_same_v<T, Vec3>) {
+      return {{"type", "array"}, {"minItems", 3}, {"maxItems", 3}, {"items", number_schema(range)}};
+    } else if constexpr (std::is_same_v<T, Rotation>) {
+      const Json angle = number_schema(units::any_turn),
+                 part = {{"type", "number"}, {"minimum", -1}, {"maximum", 1}};
+      const auto three = [](const Json& items) {
+        return Json{{"type", "array"}, {"minItems", 3}, {"maxItems", 3}, {"items", items}};
+      };
+      return {{"anyOf", {angle, three(angle), three(three(part))}}};
+    } else if constexpr (HasWords<T>) {
+      return {{"enum", words_of<T>()}};
+    } else if constexpr (IsFlagSet<T>::value) {
+      using Enum = decltype(enum_of(static_cast<T*>(nullptr)));
+      return {{"type", "array"}, {"uniqueItems", true}, {"items", of<Enum>()}};
+    } else if constexpr (std::is_same_v<T, std::vector<std::string>>) {
+      return {{"type", "array"}, {"items", reference("name")}};
+    } else if constexpr (std::is_same_v<T, Hull>) {
+      return {{"type", "array"}, {"minItems", 1}, {"items", of<Vec3>(units::coordinate)}};
+    } else if constexpr (kIsOptional<T>) {
+      return of<typename T::value_type>(range);
+    } else if constexpr (kIsVariant<T>) {
+      Json out = object();
+      add_kinds<T>(out);
+      return out;
+    } else if constexpr (IsList<T>::value) {
+      using Item = typename T::value_type;
+      if constexpr (HasKey<Item>) {
+        using Value = std::remove_cvref_t<decltype(std::declval<Item>().*Keyed<Item>::value)>;
+        return {{"type", "object"},
+                {"propertyNames", reference("name")},
+                {"additionalProperties", of<Value>(range)}};
+      } else {
+        return {{"type", "array"}, {"items", of<Item>(range)}};
+      }
+    } else if constexpr (HasRows<T>) {
+      return of_struct<T>();
+    } else {
+      return reference("name");  // text, or a reference to something by its name
+    }
+  }
+
+ private:
+  static Json object() {
+    return {{"type", "object"}, {"additionalProperties", false}, {"properties", Json::object()}};
+  }
+
+  template <class V>
+  void add_kinds(Json& out) {
+    Json one = Json::array();
+    each_row<V>([&](const auto& k) {
+      using Kind = typename std::remove_cvref_t<decltype(k)>::type;
+      add(out, k.name, k.says, of<Kind>());
+      one.push_back({{"required", {k.name}}});
+    });
+    if constexpr (std::is_same_v<V, Shape>) {
+      add(out, "prism", "The prism over a convex polygon.", of<PrismEntry>());
+      one.push_back({{"required", {"prism"}}});
+    }
+    out["oneOf"] = std::move(one);
+  }
+  static void add(Json& out, std::string_view name, std::string_view says, Json schema) {
+    // Beside a "$ref" other keys are ignored (draft 7).
+    if (schema.contains("$ref")) schema = {{"allOf", {schema}}};
+    Json described_schema{{"description", says}};
+    described_schema.update(schema);
+    out["properties"][std::string(name)] = std::move(described_schema);
+  }
+
+  template <class T>
+  void add_rows(Json& out) {
+    each_row<T>([&](const auto& r) {
+      using Part = std::remove_cvref_t<decltype(std::declval<T>().*r.member)>;
+      if constexpr (kIsInline<decltype(r)>) {
+        if constexpr (kIsVariant<Part>) {
+          add_kinds<Part>(out);
+        } else {
+          add_rows<Part>(out);
+        }
+      } else {
+        add(out, r.name, described(r.says, r.range), of<Part>(r.range));
+        if (r.needed) out["required"].push_back(r.name);
+      }
+    });
+  }
+
+  template <class T>
+  Json of_struct() {
+    if constexpr (requires { Rows<T>::as_list; }) {
+      Json items = Json::array();
+      each_row<T>([&](const auto& r) { items.push_back(number_schema(r.range)); });
+      const std::size_t count = items.size();
+      return {{"type", "array"}, {"minItems", count}, {"maxItems", count}, {"items", std::move(items)}};
+    } else {
+      const std::string title(kTitle<T>);
+      if (!definitions.contains(title)) {
+        definitions[title] = nullptr;  // an attack holds attacks
+        Json out = object();
+        add_rows<T>(out);
+        definitions[title] = std::move(out);
+      }
+      if constexpr (requires { Rows<T>::shorthand; })
+        return {{"anyOf", {reference("name"), reference(title)}}};
+      return reference(title);
+    }
+  }
+};
+
+/// What concerns several keys at once, as far as a schema can say it; the core's own checks say it all.
+void add_conditions(Json& d) {
+  const auto has = [](std::string_view key) { return Json{{"required", {key}}}; };
+  const auto never = [&](const Json& these, std::initializer_list<std::string_view> keys) {
+    Json any = Json::array();
+    for (const std::string_view key : keys) any.push_back(has(key));
+    return Json{{"if", these}, {"then", {{"not", {{"anyOf", any}}}}}};
+  };
+  d["attack"]["allOf"] = {never(has("ray"), {"cap", "sight"}), never(has("shot"), {"cap", "sight"}),
+                          never(has("area"), {"stopped_by"})};
+  d["attack"]["properties"]["who"]["minItems"] = 1;
+  d["attack"]["properties"]["sight"]["enum"] = {"sight", "shots", "blasts"};
+  d["then"]["if"] = {{"properties", {{"when", {{"const", "near"}}}}}};
+  d["then"]["then"] = has("distance");
+  d["then"]["else"] = {{"not", has("distance")}};
+  d["then"]["properties"]["attacks"]["minItems"] = 1;
+  d["shot"]["not"] = {{"required", {"radius", "shape"}},
+                      {"properties", {{"radius", {{"exclusiveMinimum", 0}}}}}};
+  d["lob"]["oneOf"] = {has("flight_time"), has("apex")};
+  d["build"]["properties"]["hitboxes"]["minItems"] = 1;
+  d["prism"]["properties"]["polygon"]["minItems"] = 3;
+  d["faction"]["properties"]["others"]["enum"] = {"foe", "friend", "neutral"};
+  d["body"]["oneOf"] = {has("at"), has("track")};
+  d["body"]["not"] = {{"required", {"facing", "track"}}};
+  d["body"]["properties"]["track"]["minItems"] = 1;
+  d["track key"]["required"].push_back("at");
+  d["toward"]["oneOf"] = {has("body"), has("place"), has("direction")};
+  d["toward"]["dependencies"] = {{"zone", {"body"}}, {"point", {"body"}}};
+}
+
+std::string make_scene_schema() {
+  SchemaWriter writer;
+  const auto section = [](std::string_view says, const Json& item, bool list) {
+    Json out{{"description", says}, {"type", list ? "array" : "object"}};
+    if (list) {
+      out["items"] = item;
+    } else {
+      out["propertyNames"] = reference("name"), out["additionalProperties"] = item;
+    }
+    return out;
+  };
+  Json out{{"$schema", "http://json-schema.org/draft-07/schema#"},
+           {"title", "Dardo scene"},
+           {"description",
+            "What stands where, the attacks, and the launches to resolve. Metres, degrees, z up. Comments "
+            "are allowed."},
+           {"type", "object"},
+           {"required", {"dardo", "factions", "builds", "bodies", "attacks", "launches"}},
+           {"additionalProperties", false}};
+  Json& p = out["properties"];
+  p["$schema"] = {{"type", "string"}};
+  p["dardo"] = {{"description", "The version of the format."}, {"const", 1}};
+  p["title"] = {{"description", "For people."}, {"type", "string"}};
+  p["ground"] = number_schema(units::coordinate);
+  p["ground"]["description"] =
+      "The height of the ground, metres; none unless said. Rays and shots end on it.";
+  p["gravity"] = writer.of<Vec3>(units::acceleration);
+  p["gravity"]["description"] =
+      "What falls accelerates by this, m/s²; [0, 0, -9.81] unless said. Up is against it.";
+  p["factions"] = section("Who fights for whom, by name.", writer.of<FactionEntry>(), false);
+  p["factions"]["maxProperties"] = 1024;
+  p["materials"] = section("What walls are made of, by name.", writer.of<Material>(), false);
+  p["builds"] = section("Kinds of bodies, by name.", writer.of<Build>(), false);
+  p["bodies"] = section("Who stands where.", writer.of<Body>(), true);
+  p["walls"] = section("What stands in the way.", writer.of<Wall>(), true);
+  p["attacks"] = section("What can be launched, by name.", writer.of<Attack>(), false);
+  p["launches"] = section("Uses of attacks.", writer.of<LaunchEntry>(), true);
+  writer.definitions["name"] = {{"type", "string"}, {"minLength", 1}, {"maxLength", 64}};
+  add_conditions(writer.definitions);
+  out["definitions"] = std::move(writer.definitions);
+  return out.dump(2) + "\n";
+}
+
+/// The page of the docs that lists every key.
+class ReferenceWriter {
+ public:
+  std::string page =
+      "# Reference\n\nEvery key of a scene file, made by `dardo schema --reference` from the rows of the "
+      "data. Angles are "
+      "degrees, times seconds, lengths metres. A key in **bold** must be there.\n";
+
+  template <class T>
+  void section(std::string_view about) {
+    page += fmt::format("\n## {}\n\n{}\n\n| key | what | unit and range | unless said |\n|---|---|---|---|\n",
+                        kTitle<T>, about);
+    T standard{};
+    rows(standard);
+  }
+  template <class Enum>
+  void words(std::string_view title) {
+    page += fmt::format("\n## {}\n\n| word | meaning |\n|---|---|\n", title);
+    for (const auto& w : Words<Enum>::all) page += fmt::format("| `{}` | {} |\n", w.word, w.says);
+  }
+
+ private:
+  template <class T>
+  void rows(const T& standard) {
+    each_row<T>([&](const auto& r) {
+      using Part = std::remove_cvref_t<decltype(standard.*r.member)>;
+      if constexpr (kIsInline<decltype(r)>) {
+        if constexpr (kIsVariant<Part>) {
+          each_row<Part>([&](const auto& k) {
+            page += fmt::format("| `{}` | {} | one of these | |\n", k.name, k.says);
+          });
+          if constexpr (std::is_same_v<Part, Shape>)
+            page += "| `prism` | The prism over a convex polygon. | one of these | |\n";
+        } else {
+          rows(standard.*r.member);
+        }
+      } else {
+        const std::string name = r.needed ? fmt::format("**`{}`**", r.name) : fmt::format("`{}`", r.name);
+        page += fmt::format("| {} | {} | {} | {} |\n", name, r.says, kind_text<Part>(r.range),
+                            r.needed ? "" : standard_text(standard.*r.member, r.range));
+      }
+    });
+  }
+  template <class Part>
+  static std::string kind_text(const Range& range) {
+    if constexpr (std::is_same_v<Part, bool>) return "true or false";
+    if constexpr (HasWords<Part>) return fmt::format("{}", fmt::join(words_of<Part>(), ", "));
+    if constexpr (IsFlagSet<Part>::value)
+      return "list of " + kind_text<decltype(enum_of(static_cast<Part*>(nullptr)))>(range);
+    if constexpr (kIsOptional<Part>) return kind_text<typename Part::value_type>(range);
+    if constexpr (std::is_same_v<Part, Rotation>) return "degrees about z, or [yaw, pitch, roll]";
+    if constexpr (std::is_same_v<Part, Vec3>)
+      return range.most == 0 ? "[x, y, z], not all 0" : "[x, y, z], " + dardo::detail::range_text(range);
+    if constexpr (std::is_same_v<Part, std::vector<double>>)
+      return "list, " + dardo::detail::range_text(range);
+    if constexpr (std::is_same_v<Part, std::vector<std::string>>) return "list of names";
+    if (range.least != 0 || range.most != 0)
+      return dardo::detail::range_text(range) + (range.endless ? ", or without end" : "");
+    if constexpr (HasRows<Part>)
+      return kTitle<Part>.empty() ? "see there" : fmt::format("see {}", kTitle<Part>);
+    return "";
+  }
+  template <class Part>
+  static std::string standard_text(const Part& v, const Range& range) {
+    if constexpr (std::is_same_v<Part, double>)
+      return std::isinf(v) ? "without end" : dardo::detail::number_text(in_file(v, range));
+    if constexpr (std::is_same_v<Part, std::uint32_t> || std::is_same_v<Part, std::uint64_t>)
+      return std::to_string(v);
+    if constexpr (std::is_same_v<Part, bool>) return v ? "true" : "false";
+    if constexpr (HasWords<Part>) return std::string(word_of(v));
+    if constexpr (IsFlagSet<Part>::value) {
+      std::string out;
+      for (const auto& w : Words<decltype(enum_of(static_cast<const Part*>(nullptr)))>::all) {
+        if (v.has(w.value)) out += (out.empty() ? "" : ", ") + std::string(w.word);
+      }
+      return out.empty() ? "none" : out;
+    }
+    if constexpr (std::is_same_v<Part, Reach>)
+      return fmt::format("[{}, {}]", dardo::detail::number_text(v.near), dardo::detail::number_text(v.far));
+    return "";
+  }
+};
+
+std::string make_reference() {
+  ReferenceWriter w;
+  w.section<FactionEntry>("Who is what to whom: one of `factions`.");
+  w.section<Material>("What walls are made of: one of `materials`.");
+  w.section<Build>("A kind of body: one of `builds`.");
+  w.section<Hitbox>("One volume of a body, in its frame.");
+  w.section<Ball>("A shape.");
+  w.section<Capsule>("A shape.");
+  w.section<Box>("A shape.");
+  w.section<Cylinder>("A shape.");
+  w.section<Cone>("A shape.");
+  w.section<PrismEntry>("A shape; read as the hull of its corners.");
+  w.section<Body>(
+      "Anything that can attack or be struck: one of `bodies`. `track` instead of `at` and `facing`.");
+  w.section<TrackKey>("Where a body is at a time.");
+  w.section<Wall>("Something that stands in the way: one of `walls`.");
+  w.section<Attack>("One of `attacks`.");
+  w.section<RayDelivery>("A delivery.");
+  w.section<AreaDelivery>("A delivery.");
+  w.section<ShotDelivery>("A delivery.");
+  w.section<StraightPath>("A path of a shot.");
+  w.section<FallingPath>("A path of a shot.");
+  w.section<CurvePath>("A path of a shot.");
+  w.section<GuidedPath>("A path of a shot.");
+  w.section<LobPath>("A path of a shot.");
+  w.section<Pierce>("Of a shot.");
+  w.section<Ricochet>("Of a shot.");
+  w.section<Volley>("Of a shot.");
+  w.section<Then>("One of what follows from an attack.");
+  w.section<LaunchEntry>("One use of an attack: one of `launches`.");
+  w.section<TowardEntry>("What a launch is aimed at: exactly one of body, place and direction.");
+  w.section<UnderWayEntry>("A shot in the air when a launch begins.");
+  w.words<Then::When>("Moments that something follows from");
+  w.words<Volley::Spread>("Spreads of a volley");
+  w.words<GuidedPath::Lost>("When a guided shot loses its target");
+  w.words<Aiming>("Ways to aim");
+  w.words<Passage>("What a wall may block");
+  w.words<Reason>("Reasons in outcomes");
+  w.words<Gate>("Gates in outcomes, in their order");
+  w.words<Ended>("Ends in outcomes");
+  return w.page;
+}
+
+/// The words in the outcome's schema are those of the core.
+std::string make_outcome_schema() {
+  Json out = Json::parse(dardo_embedded_outcome_schema);
+  out["definitions"]["gate"]["enum"] = words_of<Gate>();
+  out["definitions"]["reason"]["enum"] = words_of<Reason>();
+  out["definitions"]["ended"]["enum"] = words_of<Ended>();
+  return out.dump(2) + "\n";
+}
+
+}  // namespace
+
+std::string_view scene_schema() {
+  static const std::string schema = make_scene_schema();
+  return schema;
+}
+std::string_view outcome_schema() {
+  static const std::string schema = make_outcome_schema();
+  return schema;
+}
+std::string_view reference_page() {
+  static const std::string page = make_reference();
+  return page;
+}
 
 }  // namespace dardo::io

@@ -5,6 +5,8 @@
 #include <charconv>
 #include <cmath>
 
+#include "dardo/arena/rows.hpp"
+#include "dardo/record/rows.hpp"
 #include "record/detail/text.hpp"
 
 namespace dardo {
@@ -45,33 +47,11 @@ using detail::metres;
 using detail::place;
 using detail::seconds;
 
-std::string_view name(Reason reason) {
-  constexpr std::array<std::string_view, 17> kNames{
-      "none",        "fallen",   "self",    "relation", "tag_missing", "tag_forbidden",
-      "immune",      "too_near", "too_far", "missed",   "outside",     "wall",
-      "inside_wall", "shielded", "ground",  "over",     "cap"};
-  return kNames[static_cast<std::size_t>(reason)];
-}
-std::string_view name(Gate gate) {
-  constexpr std::array<std::string_view, 8> kNames{"stands", "self", "relation", "tags",
-                                                   "reach",  "time", "sight",    "cap"};
-  return kNames[static_cast<std::size_t>(gate)];
-}
-std::string_view name(Ended ended) {
-  constexpr std::array<std::string_view, 18> kNames{
-      "strike",       "body",    "wall", "reach",  "muzzle_blocked", "spent",
-      "out_of_reach", "refused", "life", "slow",   "bounds",         "rest",
-      "returned",     "arrived", "lost", "ground", "shot_down",      "stuck"};
-  return kNames[static_cast<std::size_t>(ended)];
-}
-std::string_view name(Relation relation) {
-  constexpr std::array<std::string_view, 4> kNames{"foe", "friend", "neutral", "self"};
-  return kNames[static_cast<std::size_t>(relation)];
-}
-std::string_view name(Passage passage) {
-  constexpr std::array<std::string_view, 4> kNames{"sight", "shots", "blasts", "feet"};
-  return kNames[static_cast<std::size_t>(passage)];
-}
+std::string_view name(Reason reason) { return word_of(reason); }
+std::string_view name(Gate gate) { return word_of(gate); }
+std::string_view name(Ended ended) { return word_of(ended); }
+std::string_view name(Relation relation) { return word_of(relation); }
+std::string_view name(Passage passage) { return word_of(passage); }
 
 namespace {
 

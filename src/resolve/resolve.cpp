@@ -204,9 +204,27 @@ void carry_out_shot(const Attempt& attempt, Detail wanted, std::span<const Under
 }  // namespace
 }  // namespace detail
 
+namespace {
+
+/// What an attack, or one within it, means nothing without in this arena.
+void check_in_arena(Problems& out, const std::string& where, const Arena& arena, const Attack& attack) {
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  const auto* lob = shot != nullptr ? std::get_if<LobPath>(&shot->path) : nullptr;
+  if (lob != nullptr && lob->apex && !(length(arena.gravity()) >= 1e-6))
+    out.push_back({where + "/shot/lob/apex", "means nothing without gravity", "a flight time, or gravity"});
+  for (std::size_t i = 0; i < attack.then.size(); ++i) {
+    for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
+      check_in_arena(out, where + "/then/" + std::to_string(i) + "/attacks/" + std::to_string(k), arena,
+                     attack.then[i].attacks[k]);
+  }
+}
+
+}  // namespace
+
 Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
   Problems out;
   for (Problem& p : check(attack)) out.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
+  if (out.empty()) check_in_arena(out, "/attack", arena, attack);
   if (!arena.has(launch.by)) {
     out.push_back({"/launch/by", "is not in the arena", "a body that was added and not removed"});
     return out;

@@ -61,7 +61,7 @@ TEST(Resolve, TextIsPlainOutsideATerminal) {
 TEST(Resolve, WhyListsEveryGate) {
   const Finished r = dardo_run({"resolve", kHarbour, "--launch", "tessa-horn", "--why", "raider-3"});
   EXPECT_EQ(r.code, 0);
-  for (const char* gate : {"stands", "self", "relation", "tags", "reach", "sight", "memory", "cap"}) {
+  for (const char* gate : {"stands", "self", "relation", "tags", "reach", "time", "sight", "cap"}) {
     EXPECT_TRUE(has(r.out, std::string("  ") + gate + " ")) << gate;
   }
   EXPECT_TRUE(has(r.out, "STOP  crate-1 stands between"));

@@ -409,12 +409,11 @@ TEST(Check, NamesEveryNumberThatIsWrong) {
     return out;
   };
   EXPECT_EQ(where(Ball{{0, 0, 0}, 1}), "");
-  EXPECT_EQ(where(Ball{{kInf, 0, 0}, -1}),
-            "/ball/at holds a number that is not finite; /ball/radius is negative; ");
+  EXPECT_EQ(where(Ball{{kInf, 0, 0}, -1}), "/ball/at/0 is infinite; /ball/radius is -1; ");
   EXPECT_EQ(where(Capsule{{0, 0, 0}, {0, 2e7, 0}, NAN}),
-            "/capsule/to lies beyond 10,000,000 m; /capsule/radius is not finite; ");
+            "/capsule/to/1 is 2e7; /capsule/radius is not a number; ");
   EXPECT_EQ(where(Box{{0, 0, 0}, {1, -1, 1}, {{2, 0, 0}, {0, 1, 0}, {0, 0, 1}}}),
-            "/box/size/1 is negative; /box/turn is not a rotation; ");
+            "/box/size/1 is -2; /box/turn is not a rotation; ");
 }
 
 TEST(Rotation, TurnsAsItSays) {

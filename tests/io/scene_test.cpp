@@ -22,9 +22,9 @@ TEST(Scene, HarbourIsReadWhole) {
   const auto scene = read_scene(test::source_path("scenes/harbour.json"));
   ASSERT_TRUE(scene) << io::text(scene.error()[0]);
   EXPECT_EQ(scene->title, "Night raid on Saltmarsh harbour");
-  EXPECT_EQ(scene->arena.body_count(), 17u);
+  EXPECT_EQ(scene->arena.body_count(), 18u);
   EXPECT_EQ(scene->arena.walls().size(), 6u);
-  EXPECT_EQ(scene->launches.size(), 14u);
+  EXPECT_EQ(scene->launches.size(), 16u);
   EXPECT_EQ(scene->arena.tracked().size(), 1u);
   const Arena& a = scene->arena;
   const BodyId odo = *a.find_body("odo");
@@ -39,21 +39,33 @@ TEST(Scene, HarbourIsReadWhole) {
       << "sizes in files are whole extents";
 }
 
-TEST(Scene, OneShareOfTheSpeedIsBothOfARicochet) {
-  const std::string text = R"({
-  "dardo": 1, "factions": { "wardens": {} },
-  "builds": { "deckhand": { "hitboxes": [ { "zone": "trunk", "ball": { "at": [0, 0, 1], "radius": 0.4 } } ] } },
-  "bodies": [ { "id": "mara", "build": "deckhand", "faction": "wardens", "at": [0, 0, 0] } ],
-  "attacks": { "stone": { "reach": [0, 40], "shot": { "straight": { "speed": 16 }, "pierce": { "power_ratio": 0.5 },
-                                                     "ricochet": { "count": 4, "speed_kept": 0.75 } } } },
-  "launches": [ { "id": "a", "by": "mara", "attack": "stone" } ]
-})";
-  const auto scene = parse_scene(text, "x.json");
-  ASSERT_TRUE(scene) << problems_of(text);
-  const auto& shot = std::get<ShotDelivery>(scene->launches[0].attack.delivery);
-  EXPECT_EQ(shot.ricochet.restitution, 0.75);
-  EXPECT_EQ(shot.ricochet.friction, 0.25);
-  EXPECT_EQ(shot.pierce.power_ratio, 0.5);
+TEST(Scene, IsWrittenSoThatItReadsAsTheSame) {
+  const auto scene = read_scene(test::source_path("scenes/harbour.json"));
+  ASSERT_TRUE(scene);
+  const std::string text = scene_json(*scene);
+  const auto again = parse_scene(text, "again.json");
+  ASSERT_TRUE(again) << io::text(again.error()[0]);
+  EXPECT_EQ(again->attacks, scene->attacks);
+  ASSERT_EQ(again->launches.size(), scene->launches.size());
+  for (const BodyId id : scene->arena.bodies()) EXPECT_EQ(again->arena.body(id), scene->arena.body(id));
+  for (const BuildId id : scene->arena.builds()) EXPECT_EQ(again->arena.build(id), scene->arena.build(id));
+  for (const WallId id : scene->arena.walls()) EXPECT_EQ(again->arena.wall(id), scene->arena.wall(id));
+  for (const FactionId a : scene->arena.factions()) {
+    for (const FactionId b : scene->arena.factions())
+      EXPECT_EQ(again->arena.relation(a, b), scene->arena.relation(a, b));
+  }
+  for (std::size_t i = 0; i < scene->launches.size(); ++i) {
+    const SceneLaunch &a = scene->launches[i], &b = again->launches[i];
+    EXPECT_EQ(resolve(again->arena, b.attack, b.launch, Detail::full, b.under_way),
+              resolve(scene->arena, a.attack, a.launch, Detail::full, a.under_way))
+        << a.launch.id;
+  }
+  EXPECT_EQ(scene_json(*again), text);
+}
+
+TEST(Scene, TheReferencePageIsThatOfTheRows) {
+  EXPECT_EQ(test::source_file("docs/reference.md"), reference_page())
+      << "dardo schema --reference > docs/reference.md";
 }
 
 TEST(Scene, AllProblemsInOnePassEachWithItsLine) {
@@ -75,12 +87,11 @@ TEST(Scene, AllProblemsInOnePassEachWithItsLine) {
       problems_of(text),
       "x.json:3: /factions/wardens/foe/0 is not a faction of this scene: \"raidrs\"; did you mean "
       "\"raiders\"?\n"
-      "x.json:5: /builds/deckhand/hitboxes/0/ball/radius is negative; expected a length in metres, 0 or "
-      "more\n"
+      "x.json:5: /builds/deckhand/hitboxes/0/ball/radius is -0.4; expected metres from 0 to 1e7\n"
       "x.json:8: /bodies/0/build is not a build of this scene: \"dekhand\"; did you mean \"deckhand\"?\n"
       "x.json:9: /bodies/1/facng is not a key that is known here; did you mean \"facing\"?\n"
-      "x.json:9: /bodies/1/id is there twice: \"mara\"; expected a name of its own for each body\n"
       "x.json:9: /bodies/1/at is a list of 2; expected a list of 3 numbers\n"
+      "x.json:9: /bodies/1/id is there twice: \"mara\"; expected a name of its own for each body\n"
       "x.json:12: /attacks/bolt/reach has its near limit beyond its far one; expected [near, far] with near "
       "<= far\n"
       "x.json:13: /launches/0/attack is not an attack of this scene: \"blot\"; did you mean \"bolt\"?\n");

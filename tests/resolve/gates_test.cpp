@@ -342,7 +342,7 @@ TEST(Launch, AimsAtCentresZonesPointsPlacesAndAlongTheFacing) {
   const auto tall =
       *y.arena.add_build({.name = "tall",
                           .hitboxes = {{"foot", Ball{{0, 0, 0}, 0.5}}, {"head", Ball{{0, 0, 4}, 0.5}}},
-                          .eyes = {0, 0, 4.1},
+                          .eyes = Vec3{0, 0, 4.1},
                           .muzzles = {{"shoe", {0.1, 0, 0}}}});
   const BodyId t = y.add({.id = "t", .build = tall, .faction = y.raiders, .pose = {{0, 8, 0}, {}}});
   const auto end = [&](Toward to) { return resolve(y.arena, kBolt, {.by = y.mara, .toward = to}); };
@@ -359,8 +359,8 @@ TEST(Launch, AimsAtCentresZonesPointsPlacesAndAlongTheFacing) {
 
 TEST(Area, AroundTheAttackerAndSightFromItsEyes) {
   Yard y;
-  const auto watcher_build =
-      *y.arena.add_build({.name = "watcher", .hitboxes = {{"all", Ball{{0, 0, 0}, 0.5}}}, .eyes = {0, 0, 3}});
+  const auto watcher_build = *y.arena.add_build(
+      {.name = "watcher", .hitboxes = {{"all", Ball{{0, 0, 0}, 0.5}}}, .eyes = Vec3{0, 0, 3}});
   const BodyId watcher =
       y.add({.id = "watcher", .build = watcher_build, .faction = y.wardens, .pose = {{0, 50, 0}, {}}});
   const BodyId t = y.raider("t", {4, 50, 0});
@@ -414,7 +414,7 @@ TEST(Launch, WhatIsWrongIsRefusedWithAllProblems) {
       {capped, {.by = y.mara}, {"/attack/cap", "/attack/sight", "/attack/cap"}},
       {eyes, {.by = y.mara, .toward = AtPlace{}}, {"/attack/area/sight_from", "/attack/stopped_by"}},
       {empty, {.by = y.mara}, {"/attack/who"}},
-      {flat, {.by = y.mara, .toward = AtPlace{}}, {"/attack/area/ball"}},
+      {flat, {.by = y.mara, .toward = AtPlace{}}, {"/attack/area/radius"}},
       {kBolt, {.by = gone}, {"/launch/by"}},
       {kBolt, {.by = down}, {"/launch/by"}},
       {kBolt, {.by = y.mara, .toward = gone}, {"/launch/toward"}},

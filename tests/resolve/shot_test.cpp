@@ -644,14 +644,14 @@ TEST(Shot, WhatMeansNothingIsRefusedWithItsPlace) {
       {shot(guided), place, Aiming::direct, {"/launch/toward"}},
       {shot(LobPath{.apex = 3, .follows = true}), place, Aiming::direct, {"/launch/toward"}},
       {near, place, Aiming::direct, {"/launch/toward"}},
-      {shot(LobPath{}), body, Aiming::direct, {"/attack/shot"}},
-      {negative, body, Aiming::direct, {"/attack/shot/speed", "/attack/shot/drag"}},
+      {shot(LobPath{}), body, Aiming::direct, {"/attack/shot/lob"}},
+      {negative, body, Aiming::direct, {"/attack/shot/falling/speed", "/attack/shot/falling/drag"}},
       {shaped, body, Aiming::direct, {"/attack/shot/shape/ball/radius", "/attack/shot/radius"}},
       {volley,
        body,
        Aiming::direct,
        {"/attack/shot/life", "/attack/shot/pierce/bodies", "/attack/shot/volley/count"}},
-      {apex, body, Aiming::direct, {"/attack/then/0"}},
+      {apex, body, Aiming::direct, {"/attack/then/0/when"}},
   };
   for (std::size_t i = 0; i < cases.size(); ++i) {
     const Launch launch{.by = yard.mara, .toward = cases[i].toward, .aim = cases[i].aim};

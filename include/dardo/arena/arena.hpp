@@ -113,6 +113,9 @@ class Arena {
   /// In order of creation.
   std::vector<BodyId> bodies() const;
   std::vector<WallId> walls() const;
+  std::vector<FactionId> factions() const;
+  std::vector<MaterialId> materials() const;
+  std::vector<BuildId> builds() const;
   std::size_t body_count() const { return alive_; }
 
   /// Calls `visit(body, limit)` for the bodies that the ray may meet within `limit`, fallen ones too; `visit`

@@ -1,4 +1,5 @@
 #pragma once
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -14,22 +15,25 @@ struct Hitbox {
   std::string zone;  ///< "trunk", "head"; several hitboxes may share a zone
   Shape shape;
   double factor = 1;  ///< what a strike here multiplies the power by; 0 or more
+  friend bool operator==(const Hitbox&, const Hitbox&) = default;
 };
 
 /// A point of a body from which attacks start, in the body's frame.
 struct Muzzle {
   std::string name;
   Vec3 at;
+  friend bool operator==(const Muzzle&, const Muzzle&) = default;
 };
 
 /// A named, reusable kind of body.
 struct Build {
   std::string name;
   std::vector<Hitbox> hitboxes;  ///< at least one
-  Vec3 eyes;                     ///< from where the body sees, in its frame
+  std::optional<Vec3> eyes;      ///< from where the body sees, in its frame; its middle unless said
   std::vector<Muzzle> muzzles;
   std::vector<std::string> tags;
   std::vector<std::string> immune;  ///< attacks with one of these tags never strike it
+  friend bool operator==(const Build&, const Build&) = default;
 };
 
 /// Anything that can attack, be struck, or both.
@@ -43,6 +47,7 @@ struct Body {
   bool fallen = false;              ///< the fallen are not struck and stop nothing
   /// Where it will be, if that is known; times do not fall. Between two keys it moves and turns steadily.
   std::vector<TrackKey> track;
+  friend bool operator==(const Body&, const Body&) = default;
 };
 
 /// Everything that is wrong with them by themselves.

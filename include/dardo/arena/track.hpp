@@ -9,6 +9,7 @@ namespace dardo {
 struct TrackKey {
   double time_s = 0;
   Pose pose;
+  friend bool operator==(const TrackKey&, const TrackKey&) = default;
 };
 
 /// A stretch of time in which something moves steadily and turns steadily about an axis.

@@ -21,6 +21,7 @@ inline constexpr Passages kEverything{Passage::sight, Passage::shots, Passage::b
 struct Material {
   std::string name;
   Passages blocks = kEverything;
+  friend bool operator==(const Material&, const Material&) = default;
 };
 
 /// Something that stands in the way.
@@ -33,6 +34,7 @@ struct Wall {
 
   /// Whether something that goes this way is let through whatever it is.
   bool lets_pass(const Vec3& way) const { return one_way && dot(*one_way, way) > 0; }
+  friend bool operator==(const Wall&, const Wall&) = default;
 };
 
 /// Everything that is wrong with the wall by itself.

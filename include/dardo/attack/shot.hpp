@@ -81,8 +81,10 @@ struct Pierce {
   double power_of(std::uint32_t order) const {
     if (order < power.size()) return power[order];
     const auto listed = static_cast<std::uint32_t>(power.size());
-    return listed > 0 ? power.back() * std::pow(power_ratio, order - listed + 1)
-                      : std::pow(power_ratio, order);
+    constexpr double kMost = 1e30;  // what grows by a ratio above 1 grows no further
+    const double grown =
+        listed > 0 ? power.back() * std::pow(power_ratio, order - listed + 1) : std::pow(power_ratio, order);
+    return grown < kMost ? grown : kMost;
   }
 
   friend bool operator==(const Pierce&, const Pierce&) = default;

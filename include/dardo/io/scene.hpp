@@ -31,6 +31,10 @@ FileResult<Scene> read_scene(const std::string& path);
 /// Reads a scene from text; `name` stands for the file in problems.
 FileResult<Scene> parse_scene(std::string_view text, std::string_view name);
 
+/// The scene as text that reads as the same scene again, to the bit: numbers, builds, bodies, walls, attacks
+/// and launches; prisms as the hulls of their corners. What is as it would be anyhow is left out.
+std::string scene_json(const Scene& scene);
+
 /// Reads a whole file, or everything on standard input for "-". Refuses folders, unreadable files, and
 /// anything over 256 MiB.
 FileResult<std::string> read_text(const std::string& path);
@@ -39,5 +43,7 @@ FileResult<void> write_text(const std::string& path, std::string_view text);
 
 /// The JSON Schema (draft 7) of scene files.
 std::string_view scene_schema();
+/// Every key of scene files, with what it means, its unit, range and default: a page of Markdown.
+std::string_view reference_page();
 
 }  // namespace dardo::io

@@ -1,0 +1,101 @@
+#pragma once
+#include "dardo/arena/body.hpp"
+#include "dardo/arena/faction.hpp"
+#include "dardo/arena/wall.hpp"
+#include "dardo/geometry/rows.hpp"
+
+namespace dardo {
+
+template <>
+struct Words<Relation> {
+  static constexpr std::array all{
+      Word{Relation::foe, "foe", "An enemy."},
+      Word{Relation::friendly, "friend", "One of one's own."},
+      Word{Relation::neutral, "neutral", "Neither."},
+      Word{Relation::self, "self", "The attacker itself."},
+  };
+};
+template <>
+struct Words<Passage> {
+  static constexpr std::array all{
+      Word{Passage::sight, "sight", "Being seen."},
+      Word{Passage::shots, "shots", "Rays and what flies."},
+      Word{Passage::blasts, "blasts", "What spreads from a place."},
+      Word{Passage::feet, "feet", "Those who walk."},
+  };
+};
+
+template <>
+struct Rows<Hitbox> {
+  static constexpr auto all = std::tuple{
+      needed(row("zone", &Hitbox::zone, "Its name; several hitboxes may share it.")),
+      row("factor", &Hitbox::factor, units::factor, "What a strike here multiplies the power by."),
+      inlined(&Hitbox::shape),
+  };
+};
+template <>
+struct Keyed<Muzzle> {
+  static constexpr auto name = &Muzzle::name;
+  static constexpr auto value = &Muzzle::at;
+};
+template <>
+struct Rows<Build> {
+  static constexpr auto all = std::tuple{
+      needed(row("hitboxes", &Build::hitboxes, "Its volumes, in the body's frame: x ahead, z up.")),
+      row("eyes", &Build::eyes, units::coordinate, "From where it sees; its middle unless said."),
+      row("muzzles", &Build::muzzles, units::coordinate,
+          "Points from which attacks start; the first unless a launch names another."),
+      row("tags", &Build::tags, "Free words."),
+      row("immune", &Build::immune, "Attacks with one of these tags never strike it."),
+  };
+  static Problems across(const Build& build);
+};
+template <>
+struct Rows<Material> {
+  static constexpr auto all = std::tuple{
+      row("blocks", &Material::blocks, "What it stands in the way of; everything unless said."),
+  };
+};
+template <>
+struct Rows<Wall> {
+  static constexpr auto all = std::tuple{
+      needed(row("id", &Wall::id, "A name of its own.")),
+      needed(row("box", &Wall::box, "Where it stands.")),
+      needed(row("material", &Wall::material, "What it is made of.")),
+      row("blocks", &Wall::blocks, "Instead of what its material blocks."),
+      row("one_way", &Wall::one_way,
+          "What goes along this direction passes; what goes against it is blocked."),
+  };
+  static Problems across(const Wall& wall);
+};
+template <>
+struct Rows<Pose> {
+  static constexpr auto all = std::tuple{
+      row("at", &Pose::at, units::coordinate, "Where its origin is."),
+      row("facing", &Pose::turn, units::any_turn,
+          "Anticlockwise from the x axis seen from above, or [yaw, pitch, roll]."),
+  };
+};
+template <>
+struct Rows<TrackKey> {
+  static constexpr auto all = std::tuple{
+      needed(row("t", &TrackKey::time_s, units::moment, "When.")),
+      inlined(&TrackKey::pose),
+  };
+};
+template <>
+struct Rows<Body> {
+  static constexpr auto all = std::tuple{
+      needed(row("id", &Body::id, "A name of its own.")),
+      needed(row("build", &Body::build, "What it is built like.")),
+      needed(row("faction", &Body::faction, "Whom it fights for.")),
+      inlined(&Body::pose),
+      row("tags", &Body::tags, "In addition to its build's."),
+      row("immune", &Body::immune, "In addition to its build's."),
+      row("fallen", &Body::fallen, "The fallen are not struck and stop nothing."),
+      row("track", &Body::track,
+          "Instead of a place: where it will be. Between two of these it moves and turns steadily."),
+  };
+};
+
+}  // namespace dardo

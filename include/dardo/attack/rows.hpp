@@ -1,0 +1,260 @@
+#pragma once
+#include "dardo/arena/rows.hpp"
+#include "dardo/attack/attack.hpp"
+#include "dardo/attack/launch.hpp"
+#include "dardo/geometry/rows.hpp"
+
+namespace dardo {
+
+template <>
+struct Words<ZoneRule> {
+  static constexpr std::array all{
+      Word{ZoneRule::first, "first", "The first that is touched."},
+      Word{ZoneRule::best, "best", "The touched one with the highest factor."},
+  };
+};
+template <>
+struct Words<AreaDelivery::Around> {
+  static constexpr std::array all{
+      Word{AreaDelivery::Around::aim, "aim", "The point aimed at."},
+      Word{AreaDelivery::Around::attacker, "attacker", "The attacker's centre."},
+  };
+};
+template <>
+struct Words<AreaDelivery::SightFrom> {
+  static constexpr std::array all{
+      Word{AreaDelivery::SightFrom::middle, "middle", "The area's middle."},
+      Word{AreaDelivery::SightFrom::eyes, "eyes", "The attacker's eyes; only for areas around the attacker."},
+  };
+};
+template <>
+struct Words<Then::When> {
+  static constexpr std::array all{
+      Word{Then::When::strike, "strike", "On each body struck."},
+      Word{Then::When::surface, "surface", "On each wall or ground met."},
+      Word{Then::When::end, "end", "Where it ends, however it does."},
+      Word{Then::When::apex, "apex", "Where a shot that falls is highest."},
+      Word{Then::When::near, "near", "As soon as it is within `distance` of its target."},
+  };
+};
+template <>
+struct Words<GuidedPath::Lost> {
+  static constexpr std::array all{
+      Word{GuidedPath::Lost::fly_on, "fly_on", "It flies straight on."},
+      Word{GuidedPath::Lost::pick_anew, "pick_anew", "It takes the nearest other that it may strike."},
+      Word{GuidedPath::Lost::end, "end", "It ends."},
+  };
+};
+template <>
+struct Words<Volley::Spread> {
+  static constexpr std::array all{
+      Word{Volley::Spread::none, "none", "All along the aim."},
+      Word{Volley::Spread::cone, "cone", "Evenly in a cone of that half angle."},
+      Word{Volley::Spread::gauss, "gauss", "Normally, with that standard deviation."},
+      Word{Volley::Spread::fan, "fan", "Side by side over that whole angle."},
+      Word{Volley::Spread::ring, "ring", "Around the aim at that half angle."},
+  };
+};
+template <>
+struct Words<Aiming> {
+  static constexpr std::array all{
+      Word{Aiming::direct, "direct", "Along the straight line to it."},
+      Word{Aiming::lead, "lead", "So as to meet it where it will be; over the lower arc when it falls."},
+      Word{Aiming::high, "high", "The same over the higher arc."},
+  };
+};
+
+template <>
+struct Rows<RayDelivery> {
+  static constexpr auto all = std::tuple{
+      row("tracer_speed", &RayDelivery::tracer_speed, units::speed_or_none,
+          "What is seen of it flies so fast; 0: as instant as the strike."),
+      row("most_delay", &RayDelivery::most_delay_s, units::endless(units::seconds),
+          "A warning when what is seen arrives later than this."),
+  };
+};
+template <>
+struct Rows<AreaDelivery> {
+  static constexpr auto all = std::tuple{
+      needed(row("radius", &AreaDelivery::radius, units::metres, "Of the ball that it covers.")),
+      row("around", &AreaDelivery::around, "Where its middle is."),
+      row("sight_from", &AreaDelivery::sight_from, "From where lines of sight are drawn."),
+  };
+};
+
+template <>
+struct Rows<StraightPath> {
+  static constexpr auto all = std::tuple{
+      needed(row("speed", &StraightPath::speed, units::speed, "When it sets off.")),
+      row("acceleration", &StraightPath::acceleration, units::acceleration, "Below 0 it slows down."),
+      row("top_speed", &StraightPath::top_speed, units::endless(units::speed), "It gains no more than this."),
+  };
+  static Problems across(const StraightPath& path);
+};
+template <>
+struct Rows<FallingPath> {
+  static constexpr auto all = std::tuple{
+      needed(row("speed", &FallingPath::speed, units::speed, "At the muzzle.")),
+      row("gravity", &FallingPath::gravity, units::gravity_share, "Share of the arena's that draws it."),
+      row("drag", &FallingPath::drag, units::drag, "Loses drag times the square of its speed each second."),
+  };
+  static Problems across(const FallingPath& path);
+};
+template <>
+struct Rows<CurvePath> {
+  static constexpr auto all = std::tuple{
+      needed(row("speed", &CurvePath::speed, units::speed, "Along the curve.")),
+      row("side", &CurvePath::side, units::coordinate, "How far its inner points lie to the left."),
+      row("rise", &CurvePath::rise, units::coordinate, "How far they lie up."),
+      row("returns", &CurvePath::returns, "Comes back to its thrower, or ends at the point aimed at."),
+      row("strikes_again", &CurvePath::strikes_again, "On the way back, whom it struck on the way out."),
+  };
+};
+template <>
+struct Rows<GuidedPath> {
+  static constexpr auto all = std::tuple{
+      needed(row("speed", &GuidedPath::speed, units::speed, "Steady.")),
+      needed(row("turn_rate", &GuidedPath::turn_rate, units::turn_rate, "At most.")),
+      row("delay", &GuidedPath::delay_s, units::seconds, "Flies straight on for so long."),
+      row("climb", &GuidedPath::climb, units::metres, "Rises by so much before it seeks."),
+      row("lead", &GuidedPath::lead, "Aims where the target will be, not where it is."),
+      row("needs_sight", &GuidedPath::needs_sight, "Loses a target that a wall hides."),
+      row("lost", &GuidedPath::lost, "What it does when the target falls or is lost."),
+  };
+};
+template <>
+struct Rows<LobPath> {
+  static constexpr auto all = std::tuple{
+      row("flight_time", &LobPath::flight_time_s, units::some_seconds, "Until it arrives."),
+      row("apex", &LobPath::apex, Range{Unit::metres, 1e-6, kMaxCoordinate},
+          "How far its highest point lies above the higher of start and target."),
+      row("follows", &LobPath::follows,
+          "Its arc's end stays on a moving target; else thrown where it will be."),
+  };
+  static Problems across(const LobPath& path);
+};
+template <>
+struct Rows<ShotPath> {
+  static constexpr auto all = std::tuple{
+      kind<StraightPath>("straight", "Straight ahead, at a steady speed or gaining or losing some."),
+      kind<FallingPath>("falling", "Under gravity, with drag if it is said."),
+      kind<CurvePath>("curve", "Out to the aim point along a curve, and back."),
+      kind<GuidedPath>("guided", "Turns toward its target."),
+      kind<LobPath>("lob", "Thrown so as to arrive: after a flight time, or over an apex."),
+  };
+};
+
+template <>
+struct Rows<Pierce> {
+  static constexpr auto all = std::tuple{
+      row("bodies", &Pierce::bodies, units::count(1, 1e9), "How many it strikes at most, the last included."),
+      row("power", &Pierce::power, units::factor, "Factor for the first, second, ... body."),
+      row("power_ratio", &Pierce::power_ratio, units::factor,
+          "After the list each body gets this share of what the one before got."),
+      row("materials", &Pierce::materials, "It goes through walls of these."),
+      row("thickness", &Pierce::thickness, units::metres, "Up to so much way through them."),
+      row("speed_loss", &Pierce::speed_loss, Range{Unit::speed, 0, 1e9}, "For each metre of wall."),
+      row("power_loss", &Pierce::power_loss, units::factor, "Share of the power for each metre of wall."),
+  };
+};
+template <>
+struct Rows<Ricochet> {
+  static constexpr auto all = std::tuple{
+      needed(row("count", &Ricochet::count, units::count(0, 1e9),
+                 "How often it turns; the contact after the last ends it.")),
+      row("restitution", &Ricochet::restitution, Range{Unit::share, 0, 10},
+          "Share of the speed along the normal that is kept."),
+      row("friction", &Ricochet::friction, units::share,
+          "Share of the speed along the surface that is lost."),
+      row("jitter", &Ricochet::jitter, units::half_turn, "How far the new direction may be off."),
+      row("least_speed", &Ricochet::least_speed, units::speed_or_none,
+          "Ends when it would leave more slowly."),
+      row("materials", &Ricochet::materials, "Of these walls only; empty: of all."),
+  };
+};
+template <>
+struct Rows<Volley> {
+  static constexpr auto all = std::tuple{
+      needed(row("count", &Volley::count, units::count(1, 10'000), "How many shots.")),
+      row("gap", &Volley::gap_s, units::seconds, "Between one and the next."),
+      row("spread", &Volley::spread, "How directions spread around the aim, by `angle`."),
+      row("angle", &Volley::angle, units::whole_turn, "Of the spread."),
+      row("speed_variation", &Volley::speed_variation, units::part,
+          "Share of the speed by which each may be faster or slower."),
+  };
+};
+template <>
+struct Rows<ShotDelivery> {
+  static constexpr auto all = std::tuple{
+      inlined(&ShotDelivery::path),
+      row("radius", &ShotDelivery::radius, units::metres, "Of the ball that flies; 0: a point."),
+      row("shape", &ShotDelivery::shape, "Instead of the radius: in the shot's own frame, x ahead, z up."),
+      row("life", &ShotDelivery::life_s, units::some_seconds, "Its lifetime."),
+      row("least_speed", &ShotDelivery::least_speed, units::speed_or_none, "Ends when slower."),
+      row("pierce", &ShotDelivery::pierce, "What it goes through."),
+      row("ricochet", &ShotDelivery::ricochet, "What it rebounds from."),
+      row("volley", &ShotDelivery::volley, "Several shots of one launch."),
+      row("again_after", &ShotDelivery::again_after_s, units::some_seconds,
+          "Strikes a body that it still touches again after so long."),
+      row("sticks", &ShotDelivery::sticks,
+          "Stays in what would end it, and is carried along, until its lifetime is over."),
+      row("foreseen", &ShotDelivery::foreseen,
+          "Leads and lobs know the target's whole track; else how it moves when the shot sets off."),
+      row("hull", &ShotDelivery::hull, units::metres,
+          "What strikes within so far of its centre shoots it down; 0: nothing does."),
+  };
+  static Problems across(const ShotDelivery& shot);
+};
+template <>
+struct Rows<Delivery> {
+  static constexpr auto all = std::tuple{
+      kind<RayDelivery>("ray", "An instant straight line that strikes the nearest body."),
+      kind<AreaDelivery>("area", "Everything within a ball at one instant."),
+      kind<ShotDelivery>("shot", "Something that flies."),
+  };
+};
+
+template <>
+struct Rows<Reach> {
+  static constexpr bool as_list = true;
+  static constexpr auto all = std::tuple{
+      row("near", &Reach::near, units::metres, "Nothing nearer."),
+      row("far", &Reach::far, units::metres, "Nothing farther."),
+  };
+  static Problems across(const Reach& reach);
+};
+template <>
+struct Rows<Then> {
+  static constexpr auto all = std::tuple{
+      needed(row("when", &Then::when, "At which moment.")),
+      row("distance", &Then::distance, units::metres, "With `near`, and only there: how near."),
+      needed(row("attacks", &Then::attacks, "The attacks that follow, from that place and at that time.")),
+  };
+  static Problems across(const Then& then);
+};
+template <>
+struct Rows<Attack> {
+  static constexpr auto all = std::tuple{
+      inlined(&Attack::delivery),
+      row("reach", &Attack::reach,
+          "[near, far], metres from its origin: of a ray or shot its travel; of an area how far from the "
+          "attacker "
+          "its middle may lie."),
+      row("who", &Attack::who, "Whom it strikes, seen from the attacker."),
+      row("stopped_by", &Attack::stopped_by, "Bodies of these relations stop it without being struck."),
+      row("tags", &Attack::tags, "What it is: bodies immune to one of them are passed."),
+      row("needs", &Attack::needs, "Tags that a target must have, all of them."),
+      row("forbids", &Attack::forbids, "Tags that a target must not have, none of them."),
+      row("sight", &Attack::sight,
+          "An area: walls that block this cut the line to a target. Without it sight does not matter."),
+      row("cap", &Attack::cap, units::count(1, 1e9), "An area: how many bodies at most, nearest first."),
+      row("zone", &Attack::zone, "Which hitbox of a struck body counts."),
+      row("power", &Attack::power, units::power, "Before any factor."),
+      row("facing_within", &Attack::facing_within, units::half_turn,
+          "A warning when the attacker faces farther away from its aim."),
+      row("then", &Attack::then, "What contacts, or the way itself, lead to."),
+  };
+  static Problems across(const Attack& attack);
+};
+
+}  // namespace dardo

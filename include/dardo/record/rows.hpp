@@ -1,0 +1,68 @@
+#pragma once
+#include "dardo/record/outcome.hpp"
+#include "dardo/rows.hpp"
+
+namespace dardo {
+
+template <>
+struct Words<Reason> {
+  static constexpr std::array all{
+      Word{Reason::none, "none", "Nothing stopped it."},
+      Word{Reason::fallen, "fallen", "It does not stand any more."},
+      Word{Reason::self, "self", "It is the attacker, who is not listed."},
+      Word{Reason::relation, "relation", "Its relation to the attacker is not listed."},
+      Word{Reason::tag_missing, "tag_missing", "It lacks a tag that the attack needs."},
+      Word{Reason::tag_forbidden, "tag_forbidden", "It has a tag that the attack forbids."},
+      Word{Reason::immune, "immune", "It is immune to one of the attack's tags."},
+      Word{Reason::too_near, "too_near", "Nearer than the near limit."},
+      Word{Reason::too_far, "too_far", "Beyond the far limit."},
+      Word{Reason::missed, "missed", "The ray passes it by."},
+      Word{Reason::outside, "outside", "It lies outside the area."},
+      Word{Reason::wall, "wall", "A wall stands between."},
+      Word{Reason::inside_wall, "inside_wall", "The line to it starts or ends inside a wall."},
+      Word{Reason::shielded, "shielded", "Another body stands before it."},
+      Word{Reason::ground, "ground", "The ground stands between."},
+      Word{Reason::over, "over", "The attack's time was over before it came there."},
+      Word{Reason::cap, "cap", "As many as allowed were struck before it."},
+  };
+};
+template <>
+struct Words<Gate> {
+  static constexpr std::array all{
+      Word{Gate::stands, "stands", "It stands."},
+      Word{Gate::self, "self", "It is not the attacker, unless that is listed."},
+      Word{Gate::relation, "relation", "Its relation to the attacker is listed."},
+      Word{Gate::tags, "tags", "Its tags let the attack through."},
+      Word{Gate::reach, "reach", "It lies within reach, and the shape."},
+      Word{Gate::time, "time", "The attack comes there in time."},
+      Word{Gate::sight, "sight", "Nothing stands between."},
+      Word{Gate::cap, "cap", "The cap leaves room."},
+  };
+};
+template <>
+struct Words<Ended> {
+  static constexpr std::array all{
+      Word{Ended::strike, "strike", "A ray, in a body."},
+      Word{Ended::body, "body", "A ray, in a body that stops it without being struck."},
+      Word{Ended::wall, "wall", "A ray, in a wall."},
+      Word{Ended::reach, "reach", "A ray, in the open at its far limit."},
+      Word{Ended::muzzle_blocked, "muzzle_blocked",
+           "At a wall between the attacker's centre and its muzzle."},
+      Word{Ended::spent, "spent", "An area, after its one instant."},
+      Word{Ended::out_of_reach, "out_of_reach",
+           "An area whose middle lies nearer or farther than the attack reaches."},
+      Word{Ended::refused, "refused", "The launch itself was wrong: see `problems`."},
+      Word{Ended::life, "life", "A shot, in the air when its lifetime was over."},
+      Word{Ended::slow, "slow", "A shot, below its least speed."},
+      Word{Ended::bounds, "bounds", "A shot, beyond the arena's bounds."},
+      Word{Ended::rest, "rest", "A shot, rebounding ever faster: it came to rest."},
+      Word{Ended::returned, "returned", "A shot, back at its thrower."},
+      Word{Ended::arrived, "arrived", "A shot, at the point where its path ends."},
+      Word{Ended::lost, "lost", "A guided shot, without a target."},
+      Word{Ended::ground, "ground", "A ray or a shot, on the ground."},
+      Word{Ended::shot_down, "shot_down", "A shot, struck by another attack."},
+      Word{Ended::stuck, "stuck", "A shot in a wall, the ground or a body, its lifetime over."},
+  };
+};
+
+}  // namespace dardo

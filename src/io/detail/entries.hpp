@@ -1,0 +1,174 @@
+#pragma once
+#include <optional>
+#include <string>
+#include <unordered_map>
+#include <unordered_set>
+#include <vector>
+
+#include "dardo/arena/arena.hpp"
+#include "dardo/attack/rows.hpp"
+#include "io/detail/reader.hpp"
+
+// What scene files say that is no struct of the core as it stands.
+namespace dardo::io::detail {
+
+/// Text that is no name: any length.
+struct FreeText {
+  std::string text;
+};
+
+struct Corner {
+  double x = 0, y = 0;
+};
+/// The prism over a convex polygon; read into a hull.
+struct PrismEntry {
+  std::vector<Corner> polygon;
+  double low = 0, high = 0;
+};
+
+struct FactionEntry {
+  std::vector<std::string> foe, friendly, neutral;
+  std::optional<Relation> others;
+};
+
+struct TowardEntry {
+  std::optional<BodyId> body;
+  std::string zone, point;
+  std::optional<Vec3> place, direction;
+  friend bool operator==(const TowardEntry&, const TowardEntry&) = default;
+};
+struct UnderWayEntry {
+  std::string launch;
+  double since_s = 0;
+  friend bool operator==(const UnderWayEntry&, const UnderWayEntry&) = default;
+};
+struct LaunchEntry {
+  std::string id;
+  BodyId by;
+  std::string attack;
+  std::optional<TowardEntry> toward;
+  std::string muzzle;
+  std::uint64_t seed = 0;
+  Aiming aim = Aiming::direct;
+  std::vector<UnderWayEntry> under_way;
+};
+
+/// The names that a scene has defined so far, and what they mean. Those whose own entry was refused are
+/// known, and mean nothing.
+class SceneNames {
+ public:
+  explicit SceneNames(const Arena& arena) : arena_(arena) {}
+
+  struct Kind {
+    std::vector<std::string> names;
+    std::unordered_set<std::string> known;
+    void add(const std::string& name) {
+      if (known.insert(name).second) names.push_back(name);
+    }
+  };
+  Kind factions, materials, builds, bodies, attacks;
+  /// A reference was right, but what it refers to has been refused.
+  mutable bool lost = false;
+
+  void read(Reader& reader, const Place& place, FactionId& out) const {
+    resolve(
+        reader, place, "a faction", factions, [&](const auto& n) { return arena_.find_faction(n); }, out);
+  }
+  void read(Reader& reader, const Place& place, MaterialId& out) const {
+    resolve(
+        reader, place, "a material", materials, [&](const auto& n) { return arena_.find_material(n); }, out);
+  }
+  void read(Reader& reader, const Place& place, BuildId& out) const {
+    resolve(
+        reader, place, "a build", builds, [&](const auto& n) { return arena_.find_build(n); }, out);
+  }
+  void read(Reader& reader, const Place& place, BodyId& out) const {
+    resolve(
+        reader, place, "a body", bodies, [&](const auto& n) { return arena_.find_body(n); }, out);
+  }
+
+ private:
+  template <class Find, class IdType>
+  void resolve(Reader& reader, const Place& place, std::string_view kind, const Kind& known, Find&& find,
+               IdType& out) const {
+    const auto name = reader.name(place);
+    if (!name) return;
+    if (!known.known.contains(*name)) {
+      reader.unknown_name(place.pointer, *name, kind, known.names);
+    } else if (const auto found = find(*name)) {
+      out = *found;
+    } else {
+      lost = true;
+    }
+  }
+  const Arena& arena_;
+};
+
+}  // namespace dardo::io::detail
+
+namespace dardo {
+
+template <>
+struct Rows<io::detail::Corner> {
+  static constexpr bool as_list = true;
+  static constexpr auto all = std::tuple{
+      row("x", &io::detail::Corner::x, units::coordinate, "Ahead."),
+      row("y", &io::detail::Corner::y, units::coordinate, "To the left."),
+  };
+};
+template <>
+struct Rows<io::detail::PrismEntry> {
+  static constexpr auto all = std::tuple{
+      needed(
+          row("polygon", &io::detail::PrismEntry::polygon, "Its corners in order: [[x, y], ...], convex.")),
+      needed(row("low", &io::detail::PrismEntry::low, units::coordinate, "The height of its underside.")),
+      needed(row("high", &io::detail::PrismEntry::high, units::coordinate, "The height of its top.")),
+  };
+};
+template <>
+struct Rows<io::detail::FactionEntry> {
+  static constexpr auto all = std::tuple{
+      row("foe", &io::detail::FactionEntry::foe, "Its enemies."),
+      row("friend", &io::detail::FactionEntry::friendly, "Its friends; its own members are unless said."),
+      row("neutral", &io::detail::FactionEntry::neutral, "Neither; all that no list names are unless said."),
+      row("others", &io::detail::FactionEntry::others, "What all factions are that no list names."),
+  };
+};
+template <>
+struct Rows<io::detail::TowardEntry> {
+  static constexpr auto shorthand = &io::detail::TowardEntry::body;
+  static constexpr auto all = std::tuple{
+      row("body", &io::detail::TowardEntry::body, "At its centre; the name alone will do."),
+      row("zone", &io::detail::TowardEntry::zone, "At the middle of the first hitbox of that zone."),
+      row("point", &io::detail::TowardEntry::point, "At \"eyes\", or one of its muzzles."),
+      row("place", &io::detail::TowardEntry::place, units::coordinate, "At a place in the world."),
+      row("direction", &io::detail::TowardEntry::direction, "Along a direction; its length does not matter."),
+  };
+};
+template <>
+struct Rows<io::detail::UnderWayEntry> {
+  static constexpr auto all = std::tuple{
+      needed(row("launch", &io::detail::UnderWayEntry::launch,
+                 "The id of a launch that stands before this one.")),
+      row("since", &io::detail::UnderWayEntry::since_s, Range{Unit::seconds, 0, 3600},
+          "How long before this launch it began."),
+  };
+};
+template <>
+struct Rows<io::detail::LaunchEntry> {
+  static constexpr auto all = std::tuple{
+      needed(row("id", &io::detail::LaunchEntry::id, "A name of its own.")),
+      needed(row("by", &io::detail::LaunchEntry::by, "The attacker.")),
+      needed(row("attack", &io::detail::LaunchEntry::attack, "The name of an attack.")),
+      row("toward", &io::detail::LaunchEntry::toward,
+          "What it is aimed at; along the attacker's facing unless said."),
+      row("muzzle", &io::detail::LaunchEntry::muzzle, "From which it starts; the build's first unless said."),
+      row("seed", &io::detail::LaunchEntry::seed, units::count(0, 9007199254740992.0),
+          "Of all chance in it."),
+      row("aim", &io::detail::LaunchEntry::aim, "How a shot is aimed."),
+      row("under_way", &io::detail::LaunchEntry::under_way,
+          "Shots that are in the air when this one begins."),
+  };
+};
+
+}  // namespace dardo

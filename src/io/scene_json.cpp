@@ -1,0 +1,83 @@
+#include <nlohmann/json.hpp>
+#include <vector>
+
+#include "dardo/io/scene.hpp"
+#include "io/detail/to_rows.hpp"
+
+namespace dardo::io {
+namespace {
+
+using detail::OrderedJson;
+using detail::RowWriter;
+
+OrderedJson factions_json(const Arena& arena) {
+  OrderedJson out = OrderedJson::object();
+  const std::vector<FactionId> all = arena.factions();
+  for (const FactionId from : all) {
+    OrderedJson& entry = out[arena.faction_name(from)] = OrderedJson::object();
+    for (const FactionId to : all) {
+      const Relation relation = arena.relation(from, to),
+                     standard = from == to ? Relation::friendly : Relation::neutral;
+      if (relation != standard) entry[std::string(word_of(relation))].push_back(arena.faction_name(to));
+    }
+  }
+  return out;
+}
+
+detail::LaunchEntry entry_of(const SceneLaunch& l) {
+  detail::LaunchEntry out{.id = l.launch.id,
+                          .by = l.launch.by,
+                          .attack = l.attack.name,
+                          .toward = {},
+                          .muzzle = l.launch.muzzle,
+                          .seed = l.launch.seed,
+                          .aim = l.launch.aim,
+                          .under_way = {}};
+  if (const auto* at = std::get_if<AtBody>(&l.launch.toward))
+    out.toward = {.body = at->body, .zone = at->zone, .point = at->point, .place = {}, .direction = {}};
+  if (const auto* place = std::get_if<AtPlace>(&l.launch.toward)) out.toward.emplace().place = place->place;
+  if (const auto* along = std::get_if<AlongDirection>(&l.launch.toward))
+    out.toward.emplace().direction = along->direction;
+  for (const UnderWay& u : l.under_way) out.under_way.push_back({u.launch.id, u.since_s});
+  return out;
+}
+
+}  // namespace
+
+std::string scene_json(const Scene& scene) {
+  const Arena& arena = scene.arena;
+  const RowWriter writer(arena);
+  OrderedJson out{{"dardo", 1}};
+  if (!scene.title.empty()) out["title"] = scene.title;
+  if (arena.ground()) out["ground"] = *arena.ground();
+  out["gravity"] = writer.write(arena.gravity());
+  out["factions"] = factions_json(arena);
+  out["materials"] = OrderedJson::object();
+  for (const MaterialId id : arena.materials()) {
+    out["materials"][arena.material(id).name] = {{"blocks", writer.write(arena.material(id).blocks)}};
+  }
+  out["builds"] = OrderedJson::object();
+  for (const BuildId id : arena.builds()) out["builds"][arena.build(id).name] = writer.write(arena.build(id));
+  out["bodies"] = OrderedJson::array();
+  for (const BodyId id : arena.bodies()) {
+    OrderedJson body = writer.write(arena.body(id));
+    if (!arena.body(id).track.empty()) {
+      body.erase("at"), body.erase("facing");  // the track says it
+    } else if (!body.contains("at")) {
+      body["at"] = {0, 0, 0};
+    }
+    for (OrderedJson& key : body.contains("track") ? body["track"] : OrderedJson::array()) {
+      if (!key.contains("at")) key["at"] = {0, 0, 0};
+    }
+    out["bodies"].push_back(std::move(body));
+  }
+  out["walls"] = OrderedJson::array();
+  for (const WallId id : arena.walls()) out["walls"].push_back(writer.write(arena.wall(id)));
+  out["attacks"] = OrderedJson::object();
+  for (const Attack& attack : scene.attacks) out["attacks"][attack.name] = writer.write(attack);
+  out["launches"] = OrderedJson::array();
+  for (const SceneLaunch& launch : scene.launches) out["launches"].push_back(writer.write(entry_of(launch)));
+  return out.dump(2) + "\n";
+}
+
+}  // namespace dardo::io
