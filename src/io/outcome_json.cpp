@@ -32,8 +32,8 @@ void put_reading(Json& out, const Reading& r, const Arena& arena) {
   if (r.margin) out["margin"] = *r.margin;
   if (!r.by.wall.empty() || !r.by.body.empty()) {
     out["by"] = blocker(r.by, arena);
-    out["at"] = point(r.at);
   }
+  if (!r.by.wall.empty() || !r.by.body.empty() || r.reason == Reason::ground) out["at"] = point(r.at);
   if (r.gate == Gate::relation || r.relation == Relation::self) out["relation"] = name(r.relation);
   if (!r.tag.empty()) out["tag"] = r.tag;
   if (r.stage > 0) out["stage"] = r.stage, out["since"] = r.since_s;
@@ -209,8 +209,8 @@ class OutcomeReader {
     r.margin = maybe_number(f, "margin");
     if (const auto p = f.at("by")) {
       r.by = read_blocker(*p);
-      r.at = vec3(f, "at");
     }
+    if (f.has("at")) r.at = vec3(f, "at");
     if (f.has("relation")) r.relation = word(f, "relation", Relation::self);
     if (f.has("tag")) r.tag = text(f, "tag");
     if (f.has("stage"))
