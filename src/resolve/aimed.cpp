@@ -118,7 +118,7 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
 void throw_at(Course& c, const LobPath& path, bool foreseen, const Motions& known, const Vec3& from,
               const AimedAt& target) {
   if (path.follows) return;
-  const Motions motions = foreseen ? known : known.as_seen(target.body, c.time);
+  const Motions motions = known.as_seen(target.body, c.time, foreseen);
   // The time may depend on the place: found by going back and forth.
   for (int round = 0; round < 60; ++round) {
     Course tried = c;
@@ -131,7 +131,7 @@ void throw_at(Course& c, const LobPath& path, bool foreseen, const Motions& know
 
 std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, const Vec3& from, double time,
                                 double speed, const AimedAt& target, BodyId thrower, double& more_speed) {
-  const Motions motions = shot.foreseen ? known : known.as_seen(target.body, time);
+  const Motions motions = known.as_seen(target.body, time, shot.foreseen);
   const Vec3 gravity = motions.arena().gravity();
   const auto* falling = std::get_if<FallingPath>(&shot.path);
   const auto* guided = std::get_if<GuidedPath>(&shot.path);

@@ -135,6 +135,28 @@ class Search {
   Flyer flyer_;
 };
 
+Event::Kind event_of(Milestone milestone) {
+  switch (milestone) {
+    case Milestone::turned: return Event::Kind::turned;
+    case Milestone::returned: return Event::Kind::returned;
+    case Milestone::arrived: return Event::Kind::arrived;
+    case Milestone::stopped: return Event::Kind::stopped;
+    case Milestone::none: break;
+  }
+  return Event::Kind::none;
+}
+
+/// What ends with its lifetime: where it arrives in the same instant, that comes first.
+Event::Kind with_its_life(Course c, const ShotPath& path, const Motions& motions) {
+  const double last = c.time + kInstant;
+  for (int pieces = 0; pieces < 2 && c.piece.end <= last; ++pieces) {
+    c.time = std::max(c.time, c.piece.end);
+    const Milestone milestone = next_piece(c, path, motions);
+    if (milestone == Milestone::returned || milestone == Milestone::arrived) return event_of(milestone);
+  }
+  return Event::Kind::life;
+}
+
 /// Whether a guided shot loses sight of its target, looked at 20 times a second from its start.
 constexpr double kLook = 0.05;
 
@@ -211,7 +233,7 @@ Flyer flyer_of(const ShotDelivery& shot, const Vec3& up) {
 }
 
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
-                 std::vector<Piece>* trace) {
+                 std::vector<Piece>* trace, double past) {
   const Plan& plan = *launched.plan;
   const Attack& attack = plan.attack(flight.stage);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
@@ -224,27 +246,24 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     if (trace != nullptr) trace->push_back(course.piece.part(course.time, time));
     catch_up(course, time);
   };
-  const auto ends = [&](Event::Kind kind, double time) {
+  const auto comes = [&](Event::Kind kind, double time) {
     event.kind = kind, event.time = time;
     fly_to(c, time);
     return event;
   };
   const auto* guided = std::get_if<GuidedPath>(&shot.path);
   for (;;) {
-    if (!c.target.empty() && c.time >= c.target_lost) return ends(Event::Kind::lost, c.time);
+    if (!c.target.empty() && c.time >= c.target_lost) return comes(Event::Kind::lost, c.time);
     if (c.time >= c.piece.end) {
-      switch (next_piece(c, shot.path, around.motions)) {
-        case Milestone::turned: return ends(Event::Kind::turned, c.time);
-        case Milestone::returned: return ends(Event::Kind::returned, c.time);
-        case Milestone::arrived: return ends(Event::Kind::arrived, c.time);
-        case Milestone::stopped: return ends(Event::Kind::stopped, c.time);
-        case Milestone::none: break;
-      }
+      const Milestone milestone = next_piece(c, shot.path, around.motions);
+      if (milestone != Milestone::none) return comes(event_of(milestone), c.time);
     }
     if (c.piece.end > c.target_lost && c.time < c.target_lost) c.piece.end = c.target_lost;
     // Up to where nothing but a contact can come in between.
-    double stop = std::min({c.piece.end, until, flight.ends});
-    Event::Kind kind = stop == flight.ends ? Event::Kind::life : Event::Kind::none;
+    const double ends = std::max(flight.ends, c.time);
+    // A little past the window's end: an instant that begins in it is decided whole.
+    double stop = std::min({c.piece.end, until + past, ends});
+    Event::Kind kind = stop == ends ? Event::Kind::life : Event::Kind::none;
     const auto sooner = [&](double time, Event::Kind what) {
       if (time <= stop) stop = std::max(time, c.time), kind = what;
     };
@@ -258,11 +277,17 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
              Event::Kind::length);
     }
     if (shot.least_speed > 0) {
-      const auto slow = [&](double t) { return length(c.piece.speed_at(t)) < shot.least_speed; };
-      if (slow(c.time)) {
-        sooner(c.time, Event::Kind::slow);
-      } else if (slow(stop)) {
-        sooner(first_time(slow, c.time, stop), Event::Kind::slow);
+      // Strictly below: what keeps exactly this speed is not slowed down by rounding.
+      const double slowest = shot.least_speed * (1 - 1e-9);
+      const auto slow = [&](double t) { return length(c.piece.speed_at(t)) < slowest; };
+      // Slowest at an end, or where it is at a right angle to what draws it.
+      const Vec3 drawn = c.piece.acceleration + c.piece.jerk * (0.5 * (c.time + stop) - c.piece.start);
+      const double square = dot(drawn, drawn);
+      const double least = square > 0 ? std::clamp(c.time - dot(c.velocity(), drawn) / square, c.time, stop) : c.time;
+      for (const double t : {c.time, least, stop}) {
+        if (!slow(t)) continue;
+        sooner(t > c.time ? first_time(slow, c.time, t) : t, Event::Kind::slow);
+        break;
       }
     }
     if (!flight.apex_passed && plan.has(flight.stage, Then::When::apex)) {
@@ -308,12 +333,18 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
       fly_to(met.course, met.time);
       return met;
     }
+    if (kind == Event::Kind::none && stop >= until) {
+      // Its lifetime ends in the window's last instant, in which its path makes a new piece.
+      const bool over = ends <= until + past && stop != look;
+      stop = over ? ends : until, kind = over ? Event::Kind::life : kind;
+    }
     fly_to(c, stop);
     if (stop == look) {
       ++c.looks;
       if (hidden(around, c)) c.target_lost = c.time;
     }
-    if (kind != Event::Kind::none) return ends(kind, stop);
+    if (kind == Event::Kind::life) kind = with_its_life(c, shot.path, around.motions);
+    if (kind != Event::Kind::none) return comes(kind, stop);
     if (stop >= until) {
       event.time = until;
       return event;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <numbers>
+#include <tuple>
 
 #include "geometry/detail/kernels.hpp"
 #include "resolve/detail/aim_point.hpp"
@@ -211,9 +212,20 @@ void Machine::ask(std::uint32_t slot, Listener& listener) {
   const Flight& f = flights_[slot];
   std::vector<Piece>* way = keep_ways_ || watches_shots_ ? &ways_[slot] : nullptr;
   if (way != nullptr) way->clear();
-  if (watches_shots_) befores_[slot] = f.course;
+  // What is after a target goes another way from where that falls.
+  if (watches_shots_ || !f.course.target.empty()) befores_[slot] = f.course;
   // Most have nothing before them in a window: those leave no event behind.
-  const Event e = next_event(f, launches_[f.launch], around(), until_, way);
+  Event e = next_event(f, launches_[f.launch], around(), until_, way);
+  if (e.kind != Event::Kind::none && e.time > until_) {
+    // Only for an instant that begins in this window: it comes to the window's end first.
+    if (way != nullptr) way->clear();
+    flights_[slot].course = next_event(f, launches_[f.launch], around(), until_, way, 0).course;
+    if (keep_ways_) listener.on_way(f, ways_[slot]);
+    if (way != nullptr) way->clear();
+    if (watches_shots_) befores_[slot] = f.course;
+    glances_[slot] = glance_at(f);
+    e = next_event(f, launches_[f.launch], around(), until_, way);
+  }
   if (e.kind == Event::Kind::none) {
     if (keep_ways_) listener.on_way(f, ways_[slot]);
     // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
@@ -223,7 +235,7 @@ void Machine::ask(std::uint32_t slot, Listener& listener) {
   } else {
     events_[slot] = e;
     queue_.push_back(
-        {e.time, e.course.travelled, launches_[f.launch].number, f.number, slot, versions_[slot]});
+        {e.time, launches_[f.launch].number, f.number, slot, versions_[slot]});
     std::push_heap(queue_.begin(), queue_.end());
   }
   if (watches_shots_) meet_shots(slot);
@@ -244,11 +256,28 @@ void Machine::advance(double until, Listener& listener) {
     ++versions_[due_[i]];
     if (flights_[due_[i]].course.time <= until_) ask(due_[i], listener);
   }
-  while (!queue_.empty()) {
+  while (!queue_.empty() && queue_.front().time <= until_) decide_instant(listener);
+}
+
+/// All that comes within an instant of the earliest, in the order of launches and of their shots. What it causes
+/// comes in an instant after it.
+void Machine::decide_instant(Listener& listener) {
+  instant_.clear();
+  const double last = queue_.front().time + kInstant;
+  while (!queue_.empty() && queue_.front().time <= last) {
     std::pop_heap(queue_.begin(), queue_.end());
-    const Next next = queue_.back();
+    instant_.push_back(queue_.back());
     queue_.pop_back();
-    if (!queue_.empty()) prefetch(flights_[queue_.front().slot]), prefetch(events_[queue_.front().slot]);
+  }
+  if (instant_.size() > 1) {
+    std::sort(instant_.begin(), instant_.end(), [&](const Next& a, const Next& b) {
+      const auto place = [&](const Next& n) { return std::tuple(n.launch, n.number, n.time, n.victim); };
+      return place(a) < place(b);
+    });
+  }
+  if (!queue_.empty()) prefetch(flights_[queue_.front().slot]), prefetch(events_[queue_.front().slot]);
+  for (std::size_t i = 0; i < instant_.size(); ++i) {
+    const Next next = instant_[i];
     if (!flights_[next.slot].alive || versions_[next.slot] != next.version) continue;
     if (next.victim != kNobody &&
         (!flights_[next.victim].alive || versions_[next.victim] != next.victim_version))
@@ -482,6 +511,7 @@ void Machine::forget_target(BodyId body, double time) {
   for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
     Flight& f = flights_[slot];
     if (!f.alive || f.course.target != body || !(time < f.course.target_lost)) continue;
+    if (f.course.time > time && befores_[slot].target == body) f.course = befores_[slot];
     f.course.target_lost = std::max(time, f.course.time);
     // Asked again by whoever advances: its answer relied on the body.
     if (f.course.time <= until_) {
@@ -555,6 +585,8 @@ void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& li
       const Pose pose = motions_.leg(by.body, f.course.time).at(f.course.time);
       f.stuck.at = into(pose.turn, f.course.place() - pose.at);
     }
+    listener.on_stuck({f.launch, f.stage, f.number, f.cause, why, f.course.time, f.course.travelled,
+                       f.course.place(), by, f.course, true});
     return propose(slot, listener);
   }
   f.alive = false;
@@ -574,7 +606,7 @@ void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& li
 Machine::Departure Machine::departure_of(const Flight& f) {
   const Vec3 velocity = f.course.velocity();
   const double speed = length(velocity);
-  return {f.launch,        f.stage,     f.course.time, speed > 0 ? velocity / speed : Vec3{1, 0, 0},
+  return {f.launch,        f.stage,     f.course.time, speed > 0 ? velocity / speed : f.course.heading,
           f.course.target, f.course.aim};
 }
 
@@ -590,7 +622,8 @@ void Machine::follow(const Departure& from, Then::When when, const Vec3& place, 
 }
 
 void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double time, const Outcome& out,
-                             std::uint32_t first, const Cause& cause, Listener& listener) {
+                             const Vec3& ahead, std::uint32_t first, const Cause& cause,
+                             Listener& listener) {
   const std::shared_ptr<const Plan> plan = launches_[launch].plan;
   for (std::uint32_t i = 0; i < out.strikes.size(); ++i) {
     const Strike& s = out.strikes[i];
@@ -602,7 +635,7 @@ void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double t
   }
   if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
   const Vec3 way = out.end - out.origin;
-  const Start end{out.end, length(way) > 0 ? normalized(way) : Vec3{1, 0, 0}};
+  const Start end{out.end, length(way) > 0 ? normalized(way) : ahead};
   const std::uint64_t key = chance_key(cause.key, Then::When::end, 0, 0);
   plan->each_then(stage, Then::When::end, [&](std::uint32_t child) {
     start(launch, child, time, end, {}, out.end, {cause.strike, chance_key(key, child)}, listener);
@@ -664,7 +697,8 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
     s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause.strike;
     tell(s, launches_[launch], listener);
   }
-  follow_instant(launch, stage, time, out, first, cause, listener);
+  const Vec3 ahead = from != nullptr ? from->direction : heading_of(arena_, launches_[launch].launch);
+  follow_instant(launch, stage, time, out, ahead, first, cause, listener);
 }
 
 }  // namespace dardo::detail

@@ -59,7 +59,7 @@ void Machine::meet_shot(std::uint32_t striker, std::uint32_t victim) {
       if (const auto t = touch_shot(flyer, a, b, hull, from, to)) {
         const double flown = travelled + a.length(a.start, *t);
         if (at_least(flown, attack.reach.near, largest(befores_[striker].origin))) {
-          queue_.push_back({*t, flown, launches_[f.launch].number, f.number, striker, versions_[striker],
+          queue_.push_back({*t, launches_[f.launch].number, f.number, striker, versions_[striker],
                             victim, versions_[victim]});
           std::push_heap(queue_.begin(), queue_.end());
           return;
@@ -81,7 +81,7 @@ void Machine::bring_to(std::uint32_t slot, double time, Listener& listener) {
   if (flight.course.time == time) return;
   flight.course = befores_[slot];
   ways_[slot].clear();
-  const Event there = next_event(flight, launches_[flight.launch], around(), time, &ways_[slot]);
+  const Event there = next_event(flight, launches_[flight.launch], around(), time, &ways_[slot], 0);
   flights_[slot].course = there.course;
   if (keep_ways_) listener.on_way(flights_[slot], ways_[slot]);
   ways_[slot].clear();

@@ -73,20 +73,25 @@ Piece hermite(double t0, const Vec3& p0, const Vec3& v0, double t1, const Vec3& 
   return {t0, t1, p0, v0, (mean * 3 - v0 * 2 - v1) * (2 / h), (v0 + v1 - mean * 2) * (6 / (h * h))};
 }
 
+/// No step is halved below this, seconds: where a law has a kink, as right at its target, it is cut across.
+constexpr double kLeastStep = 1e-7;
+/// No piece is shorter: its cubic would be nothing but rounding.
+constexpr double kLeastPiece = 1e-9;
+
 /// A piece of the way that `slope` says, not longer than `longest`: both the step and the cubic between its
 /// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end.
 template <class Slope, class VelocityOf>
 Piece integrated(State& state, double t, double longest, Slope&& slope, VelocityOf&& velocity_of) {
   constexpr double kError = 1e-10, kCubic = 1e-9;
   double h = std::min(longest, 0.02);
-  for (int tries = 0;; ++tries) {
+  for (;;) {
     double error = 0, ignored = 0;
     const State end = dormand_prince(state, t, h, slope, error);
     const State half = dormand_prince(state, t, h / 2, slope, ignored);
     const Piece piece =
         hermite(t, place_of(state), velocity_of(t, state), t + h, place_of(end), velocity_of(t + h, end));
     const double off = length(piece.place(t + h / 2) - place_of(half));
-    if ((error <= kError && off <= kCubic) || tries == 40) {
+    if ((error <= kError && off <= kCubic) || h <= kLeastStep) {
       state = end;
       return piece;
     }
@@ -197,8 +202,8 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
   };
   // A leg's end is a kink of the thrower's way: no step crosses it.
   double h = back && there ? std::min({0.02, motions.known_until() - c.time, leg.end - c.time}) : 0.02;
-  if (!(h > 1e-9)) h = 1e-9;
-  for (int tries = 0;; ++tries) {
+  if (!(h > kLeastPiece)) h = kLeastPiece;
+  for (;;) {
     double error = 0, ignored = 0;
     const State start{c.parameter, 0, 0, 0, 0, 0};
     const auto slope = [&](double t, const State& s) { return State{rate(t, s[0]), 0, 0, 0, 0, 0}; };
@@ -210,7 +215,7 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
         const double middle = 0.5 * (low + high);
         (dormand_prince(start, c.time, middle, slope, ignored)[0] > 1 ? high : low) = middle;
       }
-      h = std::max(low, 1e-12), end = dormand_prince(start, c.time, h, slope, error), end[0] = 1;
+      h = std::max(low, kLeastPiece), end = dormand_prince(start, c.time, h, slope, error), end[0] = 1;
     }
     const State half = dormand_prince(start, c.time, h / 2, slope, ignored);
     const auto velocity = [&](double t, double u) {
@@ -220,7 +225,7 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     const Piece piece = hermite(c.time, curve_at(c.time).place(c.parameter), velocity(c.time, c.parameter),
                                 t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
     const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
-    if ((error * c.speed <= 1e-10 && off <= 1e-9) || tries == 40) {
+    if ((error * c.speed <= 1e-10 && off <= 1e-9) || h <= kLeastStep) {
       c.piece = piece, c.parameter = end[0];
       return passed;
     }
@@ -243,6 +248,9 @@ Vec3 wish(const Course& c, const GuidedPath& path, const Motions& motions, doubl
 
 Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   constexpr double kSettle = 0.005;  // the last of a turn is eased out over this time, seconds
+  // Right at its target it flies straight on: which way rounding would turn it there means nothing. From there
+  // on the target is straight behind, to within what rounding makes of that.
+  constexpr double kBlind = 0.01, kBehind = 1e-6;  // metres, radians
   const double seeks_from = c.born + path.delay_s;
   const double limit = c.target_lost;
   if (c.free || c.target.empty() || c.time >= limit) {
@@ -262,19 +270,20 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   // A leg's end is a kink of the target's way: no step crosses it.
   const Leg leg = motions.leg(c.target, c.time);
   longest = std::min(longest, leg.end - c.time);
-  if (!(longest > 1e-9)) longest = 1e-9;
+  if (!(longest > kLeastPiece)) longest = kLeastPiece;
   State state = state_of(c.place(), c.velocity() / c.speed);
   const auto slope = [&](double t, const State& s) {
     const Vec3 heading = normalized(rest_of(s)), to = climbing ? up : wish(c, path, motions, t, place_of(s));
     const double away = length(to);
     const Vec3 velocity = heading * c.speed;
-    if (!(away > 0)) return state_of(velocity, {});
+    if (!(away > kBlind)) return state_of(velocity, {});
     Vec3 aside = to / away - heading * (dot(to, heading) / away);
     const double sine = length(aside), angle = std::atan2(sine, dot(to, heading) / away);
-    if (sine > 1e-9) {
-      aside = aside / sine;
+    // Behind, as far as that can be told: it turns left.
+    if (angle > 1 && sine < kBehind) {
+      aside = to_the_left(heading, up);
     } else {
-      aside = angle > 1 ? to_the_left(heading, up) : Vec3{};  // exactly behind: it turns left
+      aside = sine > 1e-9 ? aside / sine : Vec3{};
     }
     return state_of(velocity, aside * std::min(path.turn_rate, angle / kSettle));
   };
@@ -377,6 +386,7 @@ void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& dire
     c.speed = length(velocity);
   }
   c.piece = {c.time, c.time, from, velocity, {}, {}};
+  c.heading = length(velocity) > 0 ? normalized(velocity) : direction;
 }
 
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions) {
@@ -400,6 +410,7 @@ double stated_speed(const ShotPath& path) {
 void deflect(Course& c, const Vec3& velocity) {
   c.piece = {c.time, c.time, c.place(), velocity, {}, {}};
   c.speed = length(velocity);
+  if (c.speed > 0) c.heading = velocity / c.speed;
   c.free = true;
 }
 

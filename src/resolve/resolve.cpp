@@ -46,6 +46,11 @@ Vec3 aim_direction(const Arena& arena, const Launch& launch, const Vec3& origin)
   return size > 0 ? normalized(way / size) : Vec3{};  // scaled first: no overflow, whatever its length
 }
 
+Vec3 heading_of(const Arena& arena, const Launch& launch) {
+  const Vec3 way = aim_direction(arena, launch, muzzle_point(arena, launch));
+  return way == Vec3{} ? arena.body(launch.by).pose.turn.x : way;
+}
+
 Vec3 muzzle_point(const Arena& arena, const Launch& launch) {
   const auto& muzzles = arena.build(arena.body(launch.by).build).muzzles;
   if (launch.muzzle.empty() && muzzles.empty()) return arena.center(launch.by);
@@ -173,7 +178,7 @@ void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const Un
     machine.instant_downs(launch, 0, 0, 0, outcome, whole);
     const Outcome instant = outcome;  // what follows adds to it
     machine.launched(launch).strikes = static_cast<std::uint32_t>(instant.strikes.size());
-    machine.follow_instant(launch, 0, 0, instant, 1, {}, whole);
+    machine.follow_instant(launch, 0, 0, instant, heading_of(attempt.arena, attempt.launch), 1, {}, whole);
     machine.advance(kEver, whole);
     if (wanted != Detail::strikes) {
       whole.draw(opening->plans);

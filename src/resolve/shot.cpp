@@ -17,7 +17,9 @@ bool nearer(const Verdict& a, const Verdict& b) {
   if (a.struck != b.struck) return a.struck;
   if (a.struck) return false;
   if (a.deciding.gate != b.deciding.gate) return a.deciding.gate > b.deciding.gate;
-  return a.deciding.margin.value_or(kUnknown) < b.deciding.margin.value_or(kUnknown);
+  // By more than rounding: else the earlier one tells.
+  const double far = b.deciding.margin.value_or(kUnknown), near = a.deciding.margin.value_or(kUnknown);
+  return near < far && !(far - near <= 1e-9 * std::max(1.0, near));
 }
 
 }  // namespace
@@ -42,6 +44,10 @@ bool WholeRun::on_strike(const Strike& strike) {
 void WholeRun::on_end(const Flown& flown) {
   Way& w = way(flown.launch, flown.number);
   w.stage = flown.stage, w.end = flown;
+}
+void WholeRun::on_stuck(const Flown& flown) {
+  Way& w = way(flown.launch, flown.number);
+  w.stuck = flown, w.flown_pieces = w.pieces.size();
 }
 void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
   Way& w = way(flight.launch, flight.number);
@@ -126,17 +132,19 @@ ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const Whole
   constexpr std::size_t kMostPieces = 4000;
   for (const WholeRun::Way& w : run.ways()) {
     if (w.stage != stage) continue;
-    Course c = w.end.course;
-    Ghost g{w.pieces, w.end, c.born + shot.life_s};
+    const Flown& end = w.stuck ? *w.stuck : w.end;
+    Course c = end.course;
+    Ghost g{w.pieces, end, c.born + shot.life_s};
+    if (w.stuck) g.pieces.resize(w.flown_pieces);
     // What ended by itself would not have gone on.
-    const bool stopped = !w.end.by.wall.empty() || !w.end.by.body.empty() || w.end.ended == Ended::life;
+    const bool stopped = !end.by.wall.empty() || !end.by.body.empty() || end.ended == Ended::life;
     const double until = c.born + 2 * shot.life_s;
     while (stopped && g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
            c.travelled < attempt.attack.reach.far) {
       if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) break;
-      double end = std::min(c.piece.end, until);
-      if (c.time < g.life_over) end = std::min(end, g.life_over);
-      Piece p = c.piece.part(c.time, end);
+      double last = std::min(c.piece.end, until);
+      if (c.time < g.life_over) last = std::min(last, g.life_over);
+      Piece p = c.piece.part(c.time, last);
       // Not beyond its reach: the end is found by halving.
       const double left = attempt.attack.reach.far - c.travelled;
       const bool beyond = p.length(p.start, p.end) > left;

@@ -11,6 +11,8 @@ std::optional<Vec3> aim_point(const Arena& arena, const Launch& launch);
 /// The direction of a launch that starts at `origin`, one metre long; all zero when the aim point is the
 /// origin.
 Vec3 aim_direction(const Arena& arena, const Launch& launch, const Vec3& origin);
+/// The same, from the muzzle; where that is the aim point, along the attacker's facing.
+Vec3 heading_of(const Arena& arena, const Launch& launch);
 /// Where it starts: its muzzle, the attacker's first muzzle, or the attacker's centre.
 Vec3 muzzle_point(const Arena& arena, const Launch& launch);
 /// The first hitbox with this zone, or nothing.

@@ -1,6 +1,5 @@
 #pragma once
 #include <algorithm>
-#include <cassert>
 
 #include "resolve/detail/attempt.hpp"
 
@@ -28,7 +27,6 @@ Verdict judge(const Attempt& attempt, const Run& run, const Outcome& outcome, Bo
          note(tagged(attempt, body)) && note(run.reach(body)) && note(run.time(body)) &&
          note(run.sight(body)) && note(run.cap(body, outcome)));
   if (v.struck) v.deciding = run.reach(body);
-  assert((v.struck != decided || !outcome.downed.empty()) && "the strikes and the gates must agree");
   return v;
 }
 

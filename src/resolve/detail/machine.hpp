@@ -44,6 +44,8 @@ class Listener {
   /// Whether the struck body fell by it, from this moment on.
   virtual bool on_strike(const Strike& strike) = 0;
   virtual void on_end(const Flown&) {}
+  /// A shot sticks in what would have ended it so; its end comes later.
+  virtual void on_stuck(const Flown&) {}
   virtual void on_down(const Downed&) {}
   /// A stretch that a shot has flown, with no contact but perhaps at its end.
   virtual void on_way(const Flight&, const std::vector<Piece>&) {}
@@ -95,9 +97,9 @@ class Machine {
     std::uint32_t strike = 0;
     std::uint64_t key = 0;
   };
-  /// What follows from a ray or an area whose strikes have the numbers from `first`.
+  /// What follows from a ray or an area whose strikes have the numbers from `first`; `ahead` when it has no length.
   void follow_instant(std::uint32_t launch, std::uint32_t stage, double time, const Outcome& out,
-                      std::uint32_t first, const Cause& cause, Listener& listener);
+                      const Vec3& ahead, std::uint32_t first, const Cause& cause, Listener& listener);
 
   /// Everything up to a time, that included. Tells who is struck, in order.
   void advance(double until, Listener& listener);
@@ -123,12 +125,11 @@ class Machine {
  private:
   static constexpr std::uint32_t kNobody = 0xffffffffu;
   struct Next {
-    double time, travelled;
+    double time;
     std::uint32_t launch, number, slot, version;
     std::uint32_t victim = kNobody, victim_version = 0;  ///< a shot that it meets
     bool operator<(const Next& o) const {
       if (time != o.time) return time > o.time;
-      if (travelled != o.travelled) return travelled > o.travelled;
       if (launch != o.launch) return launch > o.launch;
       return number > o.number;
     }
@@ -173,6 +174,7 @@ class Machine {
   bool is_clear(const Clear& clear) const { return until_ <= clear.until && drift_ <= clear.drift; }
   void look();
   bool is_quiet(std::uint32_t slot);
+  void decide_instant(Listener& listener);
   void decide(std::uint32_t slot, Listener& listener);
   bool meet(std::uint32_t slot, const Touched& first, Listener& listener);
   void strike(Flight& flight, const Touched& touched, Listener& listener);
@@ -226,9 +228,9 @@ class Machine {
   std::vector<Event> events_;            ///< of each flight
   std::vector<std::uint32_t> versions_;  ///< of each flight: which of its events in the queue is meant
   std::vector<std::vector<Piece>> ways_;
-  std::vector<Course> befores_;  ///< of each flight, before its last proposal; kept while shots are watched
+  std::vector<Course> befores_;  ///< of each flight, before its last proposal; kept while shots are watched, and of what has a target
   std::vector<std::uint32_t> free_;
-  std::vector<Next> queue_;
+  std::vector<Next> queue_, instant_;
   std::vector<Touched> touched_;  ///< by the flight that is being decided
   /// What follows from it, once all of its instant is decided.
   struct Following {

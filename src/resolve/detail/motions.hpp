@@ -20,11 +20,13 @@ class Motions {
   }
 
   const Arena& arena() const { return *arena_; }
-  /// As one knows them who sees a body at this time: that it goes on moving and turning as it does then.
-  Motions as_seen(BodyId body, double time) const {
-    Motions out = *this;
-    if (body.empty()) return out;
+  /// As one knows them who aims at a body at this time: that it goes on moving and turning as it does then; or,
+  /// `foreseen`, its whole track.
+  Motions as_seen(BodyId body, double time, bool foreseen) const {
     constexpr double kEver = std::numeric_limits<double>::infinity();
+    Motions out = *this;
+    out.end_ = kEver;
+    if (body.empty() || foreseen) return out;
     const Leg now = leg(body, time);
     out.seen_ = body;
     out.seen_leg_ = {time, kEver, now.at(time), now.velocity, now.axis, now.turn_rate};
@@ -102,19 +104,14 @@ class Motions {
     for (double t = from;;) {
       const Leg l = leg(body, t);
       const Vec3 center = arena_->center_in_frame(body);
-      const double until = std::min(l.end, to);
+      // A leg that has ended is the last one known.
+      const double until = l.end > t ? std::min(l.end, to) : to;
       // A body that turns swings its middle about its origin.
       const double swing = l.turn_rate != 0 ? 2 * length(center) : 0;
       const double r = arena_->reach_around_center(body) + swing;
       const Vec3 a = l.at(t) * center, b = l.at(std::max(t, until)) * center;
       out.add(Bounds{a, a}.grown(r)), out.add(Bounds{b, b}.grown(r));
-      if (!(until < to) || !(until > t)) {
-        if (until < to) {  // a jump: go on with what comes after it
-          t = std::nextafter(t, to + 1);
-          continue;
-        }
-        return out;
-      }
+      if (!(until < to)) return out;
       t = until;
     }
   }

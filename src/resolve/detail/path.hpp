@@ -45,6 +45,7 @@ struct Course {
   Vec3 origin;
   Vec3 aim;              ///< where it is thrown at; of a curve: the turning point
   Vec3 turned_at;        ///< of a curve: where the way back began
+  Vec3 heading;          ///< one metre long: where it set off to, or was turned to; for when it has no speed
   Vec3 home;             ///< of a curve: where its thrower was last
   double parameter = 0;  ///< of a curve: 0 to 1 along the leg
   double arrives = 0;    ///< of a lob: when

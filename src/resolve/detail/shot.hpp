@@ -14,6 +14,7 @@ class WholeRun final : public Listener {
 
   bool on_strike(const Strike& strike) override;
   void on_end(const Flown& flown) override;
+  void on_stuck(const Flown& flown) override;
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
   void on_instant(std::uint32_t launch, const Outcome& outcome) override;
   void on_down(const Downed& downed) override;
@@ -22,6 +23,9 @@ class WholeRun final : public Listener {
     std::uint32_t launch = 0, number = 0, stage = 0;
     std::vector<Piece> pieces;
     Flown end;
+    /// How it flew: until it stuck in something, if it did, and how many of its pieces are of before.
+    std::optional<Flown> stuck;
+    std::size_t flown_pieces = 0;
   };
   /// By the number of the shot.
   const std::vector<Way>& ways() const { return ways_; }

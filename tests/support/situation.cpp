@@ -1,0 +1,509 @@
+#include "support/situation.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <random>
+
+namespace dardo::test {
+namespace {
+
+constexpr double kHalfTurn = units::kPi;
+
+/// Reads a record of choices from its start; what is not there is 0.
+class Choices {
+ public:
+  Choices(std::span<const std::uint8_t> bytes, bool coincident, std::uint64_t salt)
+      : bytes_(bytes), coincident_(coincident), salt_(salt) {}
+
+  unsigned next() { return at_ < bytes_.size() ? bytes_[at_++] : 0; }
+  /// One of `count`; most of the time the first.
+  unsigned one_of(unsigned count) { return next() % count; }
+  /// On the grid of halves, or anywhere near it.
+  double on_grid(int most) {
+    const unsigned b = next();
+    const double grid = (static_cast<int>(b) % (4 * most + 1) - 2 * most) * 0.5;
+    return coincident_ ? grid : grid + 0.5 * noise(b);
+  }
+  /// One of a short list, as it is or, off the grid, up to a third larger or smaller.
+  template <std::size_t N>
+  double value(const std::array<double, N>& list) {
+    const unsigned b = next();
+    const double v = list[b % N];
+    return coincident_ ? v : v * (1 + 0.3 * noise(b));
+  }
+  /// A number between -1 and 1 that the record and the place in it say.
+  double noise(unsigned b) {
+    std::uint64_t z = salt_ + 0x9e3779b97f4a7c15u * (at_ * 256 + b + 1);
+    z = (z ^ z >> 30) * 0xbf58476d1ce4e5b9u, z = (z ^ z >> 27) * 0x94d049bb133111ebu, z ^= z >> 31;
+    return static_cast<double>(z >> 11) * 0x1.0p-52 - 1;
+  }
+  bool coincident() const { return coincident_; }
+
+ private:
+  std::span<const std::uint8_t> bytes_;
+  bool coincident_;
+  std::uint64_t salt_;
+  std::size_t at_ = 0;
+};
+
+/// Draws what an attack may say from its rows: each key keeps its default for a choice below 160, and else
+/// gets a value by its unit. A new key is drawn from the day it has a row.
+class Drawer {
+ public:
+  explicit Drawer(Choices& choices) : choices_(choices) {}
+
+  template <class T>
+  void draw(T& out, const Range& range = {}, int depth = 0) {
+    if constexpr (std::is_same_v<T, double>) {
+      out = number(range);
+    } else if constexpr (std::is_same_v<T, std::uint32_t>) {
+      out = static_cast<std::uint32_t>(std::clamp(1.0 + choices_.one_of(5), range.least, range.most));
+    } else if constexpr (std::is_same_v<T, bool>) {
+      out = choices_.one_of(2) == 1;
+    } else if constexpr (HasWords<T>) {
+      out = Words<T>::all[choices_.one_of(Words<T>::all.size())].value;
+    } else if constexpr (std::is_same_v<T, Relations>) {
+      out = {};
+      const unsigned bits = choices_.next();
+      for (const auto& w : Words<Relation>::all) {
+        if (bits >> static_cast<unsigned>(w.value) & 1) out.add(w.value);
+      }
+    } else if constexpr (std::is_same_v<T, std::vector<std::string>>) {
+      out = {choices_.one_of(2) == 0 ? "timber" : "wet"};
+    } else if constexpr (std::is_same_v<T, std::vector<double>>) {
+      out = {1, 0.5};
+    } else if constexpr (std::is_same_v<T, Shape>) {
+      out = shape();
+    } else if constexpr (kIsOptional<T>) {
+      typename T::value_type value{};
+      draw(value, range, depth);
+      out = value;
+    } else if constexpr (kIsVariant<T>) {
+      kinds(out, depth);
+    } else if constexpr (std::is_same_v<T, std::vector<Then>>) {
+      if (depth >= 2) return;
+      for (unsigned i = 0; i <= choices_.one_of(2); ++i) draw(out.emplace_back(), range, depth);
+    } else if constexpr (std::is_same_v<T, std::vector<Attack>>) {
+      Attack child;
+      child.name = "attack";
+      draw(child, range, depth + 1);
+      out.push_back(child);
+    } else if constexpr (HasRows<T>) {
+      rows(out, depth);
+    }
+  }
+
+ private:
+  template <class T>
+  void rows(T& out, int depth) {
+    each_row<T>([&](const auto& r) {
+      if constexpr (kIsInline<decltype(r)>) {
+        draw(out.*r.member, Range{}, depth);
+      } else {
+        if (choices_.next() >= 160 || r.needed) draw(out.*r.member, r.range, depth);
+      }
+    });
+  }
+  template <class V>
+  void kinds(V& out, int depth) {
+    constexpr auto count = static_cast<unsigned>(std::variant_size_v<V>);
+    const unsigned chosen = choices_.one_of(count);
+    unsigned number = 0;
+    each_row<V>([&](const auto& k) {
+      using Kind = typename std::remove_cvref_t<decltype(k)>::type;
+      if (number++ != chosen) return;
+      Kind value{};
+      draw(value, Range{}, depth);
+      out = std::move(value);
+    });
+  }
+  Shape shape() {
+    switch (choices_.one_of(5)) {
+      case 0: return Ball{{}, 0.25};
+      case 1: return Capsule{{-0.5, 0, 0}, {0.5, 0, 0}, 0.125};
+      case 2: return Box{{}, {0.5, 0.125, 0.25}, {}};
+      case 3: return Cylinder{{-0.5, 0, 0}, {0.5, 0, 0}, 0.25};
+      default: return Cone{{0.5, 0, 0}, {-0.5, 0, 0}, 0.25};
+    }
+  }
+  double number(const Range& range) {
+    double v = 0;
+    switch (range.unit) {
+      case Unit::metres: v = choices_.value(std::array{0.0, 0.25, 0.5, 1.0, 2.0, 4.0}); break;
+      case Unit::seconds: v = choices_.value(std::array{0.25, 0.125, 0.5, 1.0, 2.0}); break;
+      case Unit::speed: v = choices_.value(std::array{8.0, 4.0, 16.0, 30.0, 2.0}); break;
+      case Unit::acceleration: v = choices_.value(std::array{4.0, -4.0, 10.0, -1.0}); break;
+      case Unit::angle: return std::clamp(choices_.value(std::array{45.0, 90.0, 180.0, 22.5}) * units::kDegree, range.least, range.most);
+      case Unit::turn_rate: return choices_.value(std::array{180.0, 90.0, 360.0}) * units::kDegree;
+      case Unit::per_metre: v = choices_.value(std::array{0.01, 0.05, 0.2}); break;
+      default: v = choices_.value(std::array{0.5, 0.0, 1.0, 0.75, 2.0}); break;
+    }
+    return std::clamp(v, range.least, range.most);
+  }
+
+  Choices& choices_;
+};
+
+/// Makes what was drawn mean something: nothing is refused.
+void fit(Attack& a) {
+  if (a.reach.far < 4) a.reach.far = 40;
+  a.reach.near = std::min(a.reach.near, a.reach.far);
+  if (a.who == Relations{}) a.who = {Relation::foe};
+  a.facing_within.reset();
+  if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
+    a.stopped_by = {};
+    if (a.sight == Passage::feet) a.sight = Passage::blasts;
+    if (area->around == AreaDelivery::Around::aim) area->sight_from = AreaDelivery::SightFrom::middle;
+  } else {
+    a.sight.reset(), a.cap.reset();
+  }
+  auto* shot = std::get_if<ShotDelivery>(&a.delivery);
+  if (shot != nullptr) {
+    shot->life_s = std::clamp(shot->life_s, 0.1, 2.0);
+    shot->volley.count = std::min(shot->volley.count, 4u);
+    shot->volley.gap_s = std::min(shot->volley.gap_s, 0.25);
+    if (shot->shape) shot->radius = 0;
+    if (auto* straight = std::get_if<StraightPath>(&shot->path))
+      straight->top_speed = std::max(straight->top_speed, straight->speed);
+    if (auto* lob = std::get_if<LobPath>(&shot->path)) {
+      if (lob->flight_time_s && lob->apex) lob->apex.reset();
+      if (!lob->flight_time_s && !lob->apex) lob->flight_time_s = 1;
+    }
+  }
+  for (Then& then : a.then) {
+    const bool falls = shot != nullptr && (std::holds_alternative<FallingPath>(shot->path) ||
+                                           std::holds_alternative<LobPath>(shot->path));
+    if ((then.when == Then::When::apex && !falls) ||
+        (shot == nullptr && (then.when == Then::When::surface || then.when == Then::When::near)))
+      then.when = Then::When::end;
+    then.distance = then.when == Then::When::near ? std::max(then.distance, 0.5) : 0;
+    for (Attack& child : then.attacks) fit(child);
+  }
+}
+
+bool needs_body(const Attack& a) {
+  const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
+  if (shot == nullptr) return false;
+  const auto* lob = std::get_if<LobPath>(&shot->path);
+  return std::holds_alternative<GuidedPath>(shot->path) || (lob != nullptr && lob->follows) ||
+         std::any_of(a.then.begin(), a.then.end(), [](const Then& t) { return t.when == Then::When::near; });
+}
+
+/// Everything that has a length, in another scale.
+void scale(Attack& a, double s) {
+  a.reach.near *= s, a.reach.far *= s;
+  if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) area->radius *= s;
+  if (auto* ray = std::get_if<RayDelivery>(&a.delivery)) ray->tracer_speed *= s;
+  if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
+    shot->radius *= s, shot->hull *= s, shot->least_speed *= s;
+    shot->pierce.thickness *= s, shot->pierce.power_loss /= s, shot->ricochet.least_speed *= s;
+    if (shot->shape) {
+      if (auto* b = std::get_if<Ball>(&*shot->shape)) b->radius *= s;
+      if (auto* c = std::get_if<Capsule>(&*shot->shape))
+        c->from = c->from * s, c->to = c->to * s, c->radius *= s;
+      if (auto* b = std::get_if<Box>(&*shot->shape)) b->half = b->half * s;
+      if (auto* c = std::get_if<Cylinder>(&*shot->shape))
+        c->from = c->from * s, c->to = c->to * s, c->radius *= s;
+      if (auto* c = std::get_if<Cone>(&*shot->shape))
+        c->apex = c->apex * s, c->base = c->base * s, c->radius *= s;
+    }
+    if (auto* p = std::get_if<StraightPath>(&shot->path))
+      p->speed *= s, p->acceleration *= s, p->top_speed *= s;
+    if (auto* p = std::get_if<FallingPath>(&shot->path)) p->speed *= s, p->drag /= s;
+    if (auto* p = std::get_if<CurvePath>(&shot->path)) p->speed *= s, p->side *= s, p->rise *= s;
+    if (auto* p = std::get_if<GuidedPath>(&shot->path)) p->speed *= s, p->climb *= s;
+    if (auto* p = std::get_if<LobPath>(&shot->path); p != nullptr && p->apex) *p->apex *= s;
+  }
+  for (Then& t : a.then) {
+    t.distance *= s;
+    for (Attack& child : t.attacks) scale(child, s);
+  }
+}
+
+/// Multiplied by 4 or so, the builds: every shape, several hitboxes, muzzles.
+std::vector<Build> builds(double s, bool boxes_as_hulls) {
+  const auto box = [&](const Vec3& at, const Vec3& half) -> Shape {
+    if (!boxes_as_hulls) return Box{at * s, half * s, {}};
+    Hull hull;
+    for (int i = 0; i < 8; ++i)
+      hull.points.push_back(
+          (at + Vec3{i & 1 ? half.x : -half.x, i & 2 ? half.y : -half.y, i & 4 ? half.z : -half.z}) * s);
+    return hull;
+  };
+  std::vector<Build> out(6);
+  out[0] = {.name = "ball", .hitboxes = {{"all", Ball{Vec3{0, 0, 0} * s, 0.5 * s}}}};
+  out[1] = {.name = "post",
+            .hitboxes = {{"trunk", Capsule{Vec3{0, 0, 0} * s, Vec3{0, 0, 1} * s, 0.25 * s}},
+                         {"head", Ball{Vec3{0, 0, 1.5} * s, 0.25 * s}, 2}},
+            .muzzles = {{"hand", Vec3{0.5, 0.25, 0.5} * s}}};
+  out[2] = {.name = "crate", .hitboxes = {{"all", box({0, 0, 0.5}, {0.5, 0.5, 0.5})}}};
+  out[3] = {.name = "drum", .hitboxes = {{"all", Cylinder{Vec3{0, 0, 0} * s, Vec3{0, 0, 1} * s, 0.5 * s}}}};
+  out[4] = {.name = "cone", .hitboxes = {{"all", Cone{Vec3{0, 0, 1} * s, Vec3{0, 0, 0} * s, 0.5 * s}}}};
+  out[5] = {
+      .name = "crab",
+      .hitboxes = {
+          {"shell",
+           Hull{{Vec3{-0.5, -0.5, 0} * s, Vec3{0.5, -0.5, 0} * s, Vec3{0, 0.5, 0} * s, Vec3{0, 0, 1} * s}},
+           0.5},
+          {"claw", box({1, 0, 0.25}, {0.25, 0.125, 0.125}), 3}}};
+  return out;
+}
+
+}  // namespace
+
+Recipe Recipe::random(std::uint64_t seed, bool coincident) {
+  std::mt19937_64 engine(seed * 2 + coincident);
+  std::vector<std::uint8_t> bytes(sizeof(Recipe));
+  const auto byte = [&] { return static_cast<std::uint8_t>(engine() >> 32); };
+  Recipe r;
+  r.coincident = coincident;
+  for (auto& b : r.general) b = byte();
+  // Few things or many: a record that is not used has a 0 in front.
+  const std::size_t bodies = 2 + engine() % (kBodies - 1), walls = engine() % (kWalls + 1),
+                    deeds = engine() % 3 == 0 ? engine() % 5 : 0;
+  for (std::size_t i = 0; i < bodies; ++i) {
+    for (auto& b : r.bodies[i]) b = byte();
+    r.bodies[i][0] |= 1;
+  }
+  for (std::size_t i = 0; i < walls; ++i) {
+    for (auto& b : r.walls[i]) b = byte();
+    r.walls[i][0] |= 1;
+  }
+  for (auto& b : r.attack) b = engine() % 3 == 0 ? 0 : byte();
+  for (std::size_t i = 0; i < deeds; ++i) {
+    for (auto& b : r.script[i]) b = byte();
+    r.script[i][0] |= 1;
+  }
+  return r;
+}
+
+namespace {
+
+template <class Visit>
+void each_record(Recipe& r, Visit&& visit) {
+  visit(std::span<std::uint8_t>(r.general));
+  for (auto& b : r.bodies) visit(std::span<std::uint8_t>(b));
+  for (auto& w : r.walls) visit(std::span<std::uint8_t>(w));
+  visit(std::span<std::uint8_t>(r.attack));
+  for (auto& s : r.script) visit(std::span<std::uint8_t>(s));
+}
+
+}  // namespace
+
+Recipe Recipe::of_bytes(std::span<const std::uint8_t> bytes) {
+  Recipe r;
+  std::size_t at = 0;
+  const auto next = [&]() -> std::uint8_t { return at < bytes.size() ? bytes[at++] : std::uint8_t{0}; };
+  r.coincident = next() % 2 == 0;
+  each_record(r, [&](std::span<std::uint8_t> record) {
+    for (auto& b : record) b = next();
+  });
+  return r;
+}
+std::size_t Recipe::records() { return 2 + kBodies + kWalls + kScript; }
+Recipe Recipe::without_record(std::size_t number) const {
+  Recipe out = *this;
+  std::size_t i = 0;
+  each_record(out, [&](std::span<std::uint8_t> record) {
+    if (i++ == number) std::fill(record.begin(), record.end(), std::uint8_t{0});
+  });
+  return out;
+}
+std::size_t Recipe::size() const {
+  std::size_t out = 0;
+  Recipe copy = *this;
+  each_record(copy, [&](std::span<std::uint8_t> record) { out += record.size(); });
+  return out;
+}
+Recipe Recipe::without_byte(std::size_t number) const {
+  Recipe out = *this;
+  std::size_t i = 0;
+  each_record(out, [&](std::span<std::uint8_t> record) {
+    for (auto& b : record) {
+      if (i++ == number) b = 0;
+    }
+  });
+  return out;
+}
+
+Situation make_situation(const Recipe& recipe, const Carry& carry) {
+  Situation s;
+  Arena& arena = s.arena;
+  const double k = carry.scale;
+  const Rotation quarter{{0, 1, 0}, {-1, 0, 0}, {0, 0, 1}};
+  Rotation turn;
+  for (int i = 0; i < carry.quarters; ++i) turn = quarter * turn;
+  const auto carried = [&](const Vec3& p) { return turn * (p * k) + carry.move; };
+  std::size_t nudged = 0;
+  const auto nudge = [&](const Vec3& p) {
+    if (recipe.nudge == 0) return p;
+    const double n = static_cast<double>(++nudged);
+    return p + Vec3{std::sin(n * 12.9), std::sin(n * 78.2), std::sin(n * 37.7)} * recipe.nudge;
+  };
+
+  std::vector<FactionId> factions;
+  for (const char* name : {"wardens", "raiders", "passengers"}) factions.push_back(*arena.add_faction(name));
+  arena.relate(factions[0], factions[1], Relation::foe);
+  arena.relate(factions[1], factions[0], Relation::foe);
+  std::vector<MaterialId> materials{
+      *arena.add_material({.name = "timber"}),
+      *arena.add_material({.name = "glass", .blocks = {Passage::shots, Passage::blasts}}),
+      *arena.add_material({.name = "cloth", .blocks = {Passage::sight}})};
+  std::vector<BuildId> kinds;
+  for (Build& b : builds(k, carry.boxes_as_hulls)) kinds.push_back(*arena.add_build(std::move(b)));
+
+  Choices general(recipe.general, recipe.coincident, 1);
+  (void)arena.set_gravity(turn * (Vec3{0, 0, general.one_of(8) == 7 ? 0.0 : -10.0} * k));
+  if (general.one_of(3) == 1)
+    (void)arena.set_ground((-1.0 - 0.5 * general.one_of(3)) * k + dot(carry.move, arena.up()));
+
+  Vec3 last;
+  for (std::size_t i = 0; i < Recipe::kBodies; ++i) {
+    Choices c(recipe.bodies[i], recipe.coincident, 100 + i);
+    if (c.next() == 0 && i > 1) continue;  // the attacker and one more are always there
+    Body body{.id = "b" + std::to_string(i)};
+    body.build = kinds[c.one_of(6)];
+    body.faction = i == 0 ? factions[0] : factions[std::array<std::size_t, 4>{1, 1, 0, 2}[c.one_of(4)]];
+    const unsigned placing = c.one_of(6);
+    Vec3 at{c.on_grid(8), c.on_grid(8), std::max(0.0, c.on_grid(1))};
+    if (i == 1 && length(at) < 2) at.x = 6;       // somebody is never where the attacker is
+    if (placing == 5) at = last;                  // in the same place
+    if (placing == 4) at = last + Vec3{1, 0, 0};  // just beside it
+    if (i == 0) at = {};
+    last = at;
+    const double facing =
+        std::array{0.0, 0.5, 1.0, -0.5}[c.one_of(4)] * kHalfTurn + (recipe.coincident ? 0 : c.noise(7));
+    const auto pose = [&](const Vec3& p, double angle) {
+      // Exact quarter turns stay exact.
+      const double quarters = angle / (0.5 * kHalfTurn);
+      Rotation r;
+      if (recipe.coincident && quarters == std::round(quarters)) {
+        for (int n = 0; n < ((static_cast<int>(quarters) % 4) + 4) % 4; ++n) r = quarter * r;
+      } else {
+        r = Rotation::about_z(angle);
+      }
+      return Pose{carried(nudge(p)), turn * r};
+    };
+    if (c.one_of(4) == 3) body.tags = {"wet"};
+    if (c.one_of(8) == 7) body.fallen = i > 1;
+    switch (i == 0 ? c.one_of(5) % 3 : c.one_of(5)) {
+      case 1:
+      case 2: {  // walks, and turns at each key by less than half round
+        double t = 0, angle = facing;
+        for (unsigned n = 0; n < 3; ++n) {
+          body.track.push_back({t, pose(at, angle)});
+          t += 0.5 * (1 + c.one_of(2));
+          at = at + Vec3{c.on_grid(2), c.on_grid(2), 0};
+          angle += (c.one_of(3) == 2 ? 0.4 : 0.0) * kHalfTurn;
+        }
+        break;
+      }
+      case 3:
+        if (c.one_of(2) == 1) {  // jumps
+          body.track = {{0, pose(at, facing)},
+                        {0.5, pose(at + Vec3{1, 0, 0}, facing)},
+                        {0.5, pose(at + Vec3{0, 2, 0}, facing)},
+                        {1.5, pose(at, facing)}};
+          s.jumps = true;
+          break;
+        }
+        [[fallthrough]];
+      default: body.pose = pose(at, facing);
+    }
+    s.tracks.emplace_back();
+    if (carry.by_moves && !body.track.empty()) {
+      s.tracks.back() = std::move(body.track);
+      body.track.clear();
+      body.pose = leg_at(s.tracks.back(), 0).at(0);
+    }
+    s.bodies.push_back(*arena.add_body(std::move(body)));
+  }
+
+  Vec3 last_wall;
+  for (std::size_t i = 0; i < Recipe::kWalls; ++i) {
+    Choices c(recipe.walls[i], recipe.coincident, 200 + i);
+    if (c.next() == 0) continue;
+    const Vec3 half{std::array{0.25, 0.5, 1.0, 2.0}[c.one_of(4)],
+                    std::array{0.25, 0.5, 1.0, 4.0}[c.one_of(4)], std::array{1.0, 2.0, 0.5}[c.one_of(3)]};
+    Vec3 at{c.on_grid(6), c.on_grid(6), c.on_grid(1)};
+    if (length(at) < 2.5) at.x += 4;
+    switch (c.one_of(5)) {
+      case 3: at = last_wall; break;
+      case 4: at = last_wall + Vec3{0, 2 * half.y, 0}; break;  // flush tiles, where they are equally wide
+      default: break;
+    }
+    last_wall = at;
+    const unsigned turned = c.one_of(4);
+    Rotation r;
+    if (turned == 3) r = Rotation::about_z(recipe.coincident ? 0.25 * kHalfTurn : c.noise(3));
+    Wall wall{.id = "w" + std::to_string(i),
+              .box = {carried(nudge(at)), half * k, turn * r},
+              .material = materials[c.one_of(3)]};
+    if (c.one_of(6) == 5) wall.one_way = turn * Vec3{1, 0, 0};
+    if (carry.cut_walls) {
+      Wall part = wall;
+      part.box.half.x *= 0.5;
+      const Vec3 step = wall.box.turn.x * part.box.half.x;
+      part.box.center = wall.box.center - step;
+      (void)*arena.add_wall(part);
+      part.id += "-2", part.box.center = wall.box.center + step;
+      (void)*arena.add_wall(part);
+    } else {
+      (void)*arena.add_wall(wall);
+      if (carry.doubled_walls) wall.id += "-2", (void)*arena.add_wall(wall);
+    }
+  }
+  if (carry.extra_body)
+    (void)*arena.add_body(
+        {.id = "far-away", .build = kinds[0], .faction = factions[1], .pose = {{5000, 5000, 0}, {}}});
+  if (carry.extra_wall)
+    (void)*arena.add_wall(
+        {.id = "far-away", .box = {{5000, 0, 4000}, {1, 1, 1}, {}}, .material = materials[0]});
+
+  s.struck_fall = recipe.general[6] % 4 == 3;
+  Choices c(recipe.attack, recipe.coincident, 300);
+  s.attack.name = "attack";
+  const unsigned target = c.one_of(4), aiming = c.next();
+  // The body count is not part of the choice, so that dropping one keeps the target.
+  const BodyId at = s.bodies[1 + c.next() % (s.bodies.size() - 1)];
+  const Vec3 place{c.on_grid(8), c.on_grid(8), 0.5},
+      way{1, c.on_grid(1), std::array{0.0, 0.5, 0.25}[c.one_of(3)]};
+  Drawer(c).draw(s.attack);
+  fit(s.attack);
+  scale(s.attack, k);
+  s.launch = {.id = "launch", .by = s.bodies[0], .toward = at, .seed = 7u + recipe.general[5]};
+  if (!needs_body(s.attack)) {
+    if (target == 2) s.launch.toward = AtPlace{carried(place)};
+    if (target == 3 && !std::holds_alternative<AreaDelivery>(s.attack.delivery))
+      s.launch.toward = AlongDirection{turn * way};
+  }
+  // Searching the way of what has drag, or of what homes by itself, takes long: seldom.
+  const auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery);
+  const auto* falling = shot != nullptr ? std::get_if<FallingPath>(&shot->path) : nullptr;
+  const bool searched = shot != nullptr && ((falling != nullptr && falling->drag > 0) || std::holds_alternative<GuidedPath>(shot->path));
+  const bool led = !searched || aiming > 250;
+  if (led && aiming % 3 == 1) s.launch.aim = Aiming::lead;
+  if (led && aiming % 3 == 2) s.launch.aim = Aiming::high;
+  arena.update();
+  if (!check(arena, s.attack, s.launch).empty()) s.launch.aim = Aiming::direct;
+  if (!check(arena, s.attack, s.launch).empty()) s.launch.toward = at;
+  if (!check(arena, s.attack, s.launch).empty())
+    s.attack.delivery = RayDelivery{}, s.attack.then.clear(), fit(s.attack);
+  if (!check(arena, s.attack, s.launch).empty()) s.launch.toward = AlongDirection{turn * Vec3{1, 0, 0}};
+
+  for (std::size_t i = 0; i < Recipe::kScript; ++i) {
+    Choices d(recipe.script[i], recipe.coincident, 400 + i);
+    if (d.next() == 0) continue;
+    Deed deed;
+    deed.kind = static_cast<Deed::Kind>(1 + d.one_of(5));
+    deed.time = 0.5 * (1 + d.one_of(3));
+    deed.body = 1 + d.next() % (s.bodies.size() - 1);
+    deed.pose = {carried({d.on_grid(6), d.on_grid(6), 0}), turn};
+    s.deeds.push_back(deed);
+  }
+  std::stable_sort(s.deeds.begin(), s.deeds.end(),
+                   [](const Deed& a, const Deed& b) { return a.time < b.time; });
+  return s;
+}
+
+}  // namespace dardo::test
