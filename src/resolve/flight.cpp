@@ -283,7 +283,8 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
       // Slowest at an end, or where it is at a right angle to what draws it.
       const Vec3 drawn = c.piece.acceleration + c.piece.jerk * (0.5 * (c.time + stop) - c.piece.start);
       const double square = dot(drawn, drawn);
-      const double least = square > 0 ? std::clamp(c.time - dot(c.velocity(), drawn) / square, c.time, stop) : c.time;
+      const double least =
+          square > 0 ? std::clamp(c.time - dot(c.velocity(), drawn) / square, c.time, stop) : c.time;
       for (const double t : {c.time, least, stop}) {
         if (!slow(t)) continue;
         sooner(t > c.time ? first_time(slow, c.time, t) : t, Event::Kind::slow);

@@ -98,7 +98,10 @@ void Machine::set_off_waiting(double time, Listener& listener) {
   for (std::size_t i = 0; i < count; ++i) {
     const std::uint32_t launch = waiting_[i];
     // Whoever fell before it came to that does not attack any more.
-    if (arena_.stands(launches_[launch].launch.by)) set_off(launch, time, listener);
+    // Nor is carried out what means nothing any more, as at a target that is gone.
+    const Launched& l = launches_[launch];
+    if (arena_.stands(l.launch.by) && check(arena_, l.plan->attack(0), l.launch).empty())
+      set_off(launch, time, listener);
     release_if_over(launch);
     release_downed();
   }
@@ -234,8 +237,7 @@ void Machine::ask(std::uint32_t slot, Listener& listener) {
     glances_[slot] = glance_at(flights_[slot]);
   } else {
     events_[slot] = e;
-    queue_.push_back(
-        {e.time, launches_[f.launch].number, f.number, slot, versions_[slot]});
+    queue_.push_back({e.time, launches_[f.launch].number, f.number, slot, versions_[slot]});
     std::push_heap(queue_.begin(), queue_.end());
   }
   if (watches_shots_) meet_shots(slot);
@@ -259,8 +261,8 @@ void Machine::advance(double until, Listener& listener) {
   while (!queue_.empty() && queue_.front().time <= until_) decide_instant(listener);
 }
 
-/// All that comes within an instant of the earliest, in the order of launches and of their shots. What it causes
-/// comes in an instant after it.
+/// All that comes within an instant of the earliest, in the order of launches and of their shots. What it
+/// causes comes in an instant after it.
 void Machine::decide_instant(Listener& listener) {
   instant_.clear();
   const double last = queue_.front().time + kInstant;
@@ -622,8 +624,7 @@ void Machine::follow(const Departure& from, Then::When when, const Vec3& place, 
 }
 
 void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double time, const Outcome& out,
-                             const Vec3& ahead, std::uint32_t first, const Cause& cause,
-                             Listener& listener) {
+                             const Vec3& ahead, std::uint32_t first, const Cause& cause, Listener& listener) {
   const std::shared_ptr<const Plan> plan = launches_[launch].plan;
   for (std::uint32_t i = 0; i < out.strikes.size(); ++i) {
     const Strike& s = out.strikes[i];

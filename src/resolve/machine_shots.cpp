@@ -59,8 +59,8 @@ void Machine::meet_shot(std::uint32_t striker, std::uint32_t victim) {
       if (const auto t = touch_shot(flyer, a, b, hull, from, to)) {
         const double flown = travelled + a.length(a.start, *t);
         if (at_least(flown, attack.reach.near, largest(befores_[striker].origin))) {
-          queue_.push_back({*t, launches_[f.launch].number, f.number, striker, versions_[striker],
-                            victim, versions_[victim]});
+          queue_.push_back({*t, launches_[f.launch].number, f.number, striker, versions_[striker], victim,
+                            versions_[victim]});
           std::push_heap(queue_.begin(), queue_.end());
           return;
         }

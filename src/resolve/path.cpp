@@ -21,11 +21,15 @@ double quadrature(const Piece& p, double from, double to) {
   return sum * half;
 }
 
-double adaptive_length(const Piece& p, double from, double to, double whole, int depth) {
+/// `halvings` are left in all: where the speed goes through 0 some forty are taken, more mean nothing but
+/// rounding.
+double adaptive_length(const Piece& p, double from, double to, double whole, int depth, int& halvings) {
   const double middle = 0.5 * (from + to);
   const double left = quadrature(p, from, middle), right = quadrature(p, middle, to);
-  if (depth == 0 || std::fabs(left + right - whole) <= 1e-10 * std::fabs(whole) + 1e-13) return left + right;
-  return adaptive_length(p, from, middle, left, depth - 1) + adaptive_length(p, middle, to, right, depth - 1);
+  if (depth == 0 || --halvings <= 0 || std::fabs(left + right - whole) <= 1e-10 * std::fabs(whole) + 1e-13)
+    return left + right;
+  return adaptive_length(p, from, middle, left, depth - 1, halvings) +
+         adaptive_length(p, middle, to, right, depth - 1, halvings);
 }
 
 /// Place and velocity, as one vector.
@@ -248,8 +252,8 @@ Vec3 wish(const Course& c, const GuidedPath& path, const Motions& motions, doubl
 
 Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   constexpr double kSettle = 0.005;  // the last of a turn is eased out over this time, seconds
-  // Right at its target it flies straight on: which way rounding would turn it there means nothing. From there
-  // on the target is straight behind, to within what rounding makes of that.
+  // Right at its target it flies straight on: which way rounding would turn it there means nothing. From
+  // there on the target is straight behind, to within what rounding makes of that.
   constexpr double kBlind = 0.01, kBehind = 1e-6;  // metres, radians
   const double seeks_from = c.born + path.delay_s;
   const double limit = c.target_lost;
@@ -366,7 +370,8 @@ Bounds Piece::bounds(double from, double to) const {
 }
 double Piece::length(double from, double to) const {
   if (straight()) return dardo::length(velocity) * (to - from);
-  return adaptive_length(*this, from, to, quadrature(*this, from, to), 24);
+  int halvings = 300;
+  return adaptive_length(*this, from, to, quadrature(*this, from, to), 24, halvings);
 }
 
 void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction, const Vec3& gravity) {

@@ -44,6 +44,7 @@ RayRun::RayRun(const Attempt& attempt, Outcome& outcome)
       stopper_.wall = wall->wall;
       stop_point_ = outcome.origin = wall->contact.point;
       outcome.ended = Ended::muzzle_blocked;
+      blocked_ = true;
       return;
     }
   }
@@ -165,7 +166,7 @@ Reading RayRun::sight(BodyId body) const {
   r.limit = stop_;
   r.margin = std::fabs(t - stop_);
   // At the same distance as a wall a body is still struck; at the same as another body, the earlier one is.
-  if (by_wall && stop_ >= 0 && at_most(t, stop_, scale_of(ray_))) return r;
+  if (by_wall && !blocked_ && at_most(t, stop_, scale_of(ray_))) return r;
   if (!by_wall && t < stop_) return r;
   r.reason = in_ground_ ? Reason::ground : by_wall ? Reason::wall : Reason::shielded;
   r.by = stopper_;

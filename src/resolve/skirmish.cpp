@@ -7,6 +7,7 @@
 
 #include "dardo/resolve/resolve.hpp"
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/bytes.hpp"
 #include "resolve/detail/machine.hpp"
 
 namespace dardo {
@@ -17,7 +18,7 @@ namespace {
 constexpr double kFastWay = 1.0;
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 1\n";
+constexpr std::string_view kSignature = "dardo skirmish 2\n";
 
 }  // namespace
 
@@ -207,24 +208,58 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
 }
 
 std::string Skirmish::save() const {
-  if (state_->ticking) return {};
+  const State& s = *state_;
+  if (s.ticking) return {};
   std::string out(kSignature);
-  detail::put(out, time_s_);
-  detail::put(out, state_->next_launch);
-  state_->machine.save(out, state_->plans);
+  detail::BytesOut bytes(out);
+  double time_s = time_s_;
+  std::uint64_t structure = detail::fingerprint(s.arena, s.plans);
+  bytes.whole(structure);
+  bytes.number(time_s, kLongestPlay);
+  std::uint32_t next_launch = s.next_launch;
+  bytes.whole(next_launch);
+  bytes.count(s.moves.size());
+  for (auto [body, pose] : s.moves) {
+    bytes.id(body, s.arena.slots());
+    for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z})
+      detail::fields(bytes, *v, kMaxCoordinate);
+  }
+  s.machine.save(bytes, s.plans);
+  detail::Hash sum;
+  sum.add(std::string_view(out));
+  std::uint64_t checksum = sum.value();
+  bytes.whole(checksum);
   return out;
 }
 
 bool Skirmish::restore(std::string_view bytes) {
-  if (state_->ticking) return false;
-  if (bytes.substr(0, kSignature.size()) != kSignature) return false;
-  bytes.remove_prefix(kSignature.size());
+  State& s = *state_;
+  constexpr std::size_t kSum = 8;
+  if (s.ticking || !bytes.starts_with(kSignature) || bytes.size() < kSignature.size() + kSum) return false;
+  detail::Hash sum;
+  sum.add(bytes.substr(0, bytes.size() - kSum));
+  detail::BytesIn last(bytes.substr(bytes.size() - kSum));
+  if (last.whole_of(kSum) != sum.value()) return false;
+  bytes.remove_suffix(kSum), bytes.remove_prefix(kSignature.size());
+  detail::BytesIn in(bytes);
   double time_s = 0;
   std::uint32_t next_launch = 0;
-  if (!detail::take(bytes, time_s) || !detail::take(bytes, next_launch)) return false;
-  if (!state_->machine.restore(bytes, state_->plans)) return false;
-  time_s_ = time_s, state_->next_launch = next_launch;
-  state_->moves.clear();
+  if (in.whole_of(8) != detail::fingerprint(s.arena, s.plans)) return false;
+  in.number(time_s, kLongestPlay);
+  in.whole(next_launch);
+  std::vector<std::pair<BodyId, Pose>> moves(in.count(0));
+  for (auto& [body, pose] : moves) {
+    in.id(body, s.arena.slots());
+    for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z})
+      detail::fields(in, *v, kMaxCoordinate);
+    in.require(!body.empty() && check(pose).empty());
+  }
+  if (!in.good() || time_s < 0 || !s.machine.restore(in, s.plans)) return false;
+  time_s_ = time_s, s.next_launch = next_launch;
+  s.moves.clear();
+  for (const auto& [body, pose] : moves) (void)move(body, pose);
+  // Whoever is gone since then is looked for anew.
+  s.removals = ~s.arena.removals();
   return true;
 }
 

@@ -71,6 +71,7 @@ int main(int argc, char** argv) {
       }
     }
   }
+  std::printf("%zu costly; ", tally.costly);
   std::printf("%zu situations, %zu strike somebody, %zu of %zu generic ones degenerate, %zu findings\n",
               tally.situations, tally.striking, tally.degenerate, tally.generic, findings);
   for (const auto& [kind, n] : kinds) std::printf("  %zu %s\n", n, kind.c_str());

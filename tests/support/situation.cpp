@@ -68,6 +68,7 @@ class Drawer {
       for (const auto& w : Words<Relation>::all) {
         if (bits >> static_cast<unsigned>(w.value) & 1) out.add(w.value);
       }
+      if (bits < 192) out.add(Relation::foe);
     } else if constexpr (std::is_same_v<T, std::vector<std::string>>) {
       out = {choices_.one_of(2) == 0 ? "timber" : "wet"};
     } else if constexpr (std::is_same_v<T, std::vector<double>>) {
@@ -150,6 +151,7 @@ void fit(Attack& a) {
   a.reach.near = std::min(a.reach.near, a.reach.far);
   if (a.who == Relations{}) a.who = {Relation::foe};
   a.facing_within.reset();
+  if (a.needs == std::vector<std::string>{"timber"}) a.needs.clear();  // a material, which nobody has as a tag
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
     a.stopped_by = {};
     if (a.sight == Passage::feet) a.sight = Passage::blasts;
@@ -162,6 +164,8 @@ void fit(Attack& a) {
     shot->life_s = std::clamp(shot->life_s, 0.1, 2.0);
     shot->volley.count = std::min(shot->volley.count, 4u);
     shot->volley.gap_s = std::min(shot->volley.gap_s, 0.25);
+    // Why a shape that turns with its way struck nobody takes long to tell: seldom.
+    if (!std::holds_alternative<StraightPath>(shot->path) && shot->radius < 0.3) shot->shape.reset();
     if (shot->shape) shot->radius = 0;
     if (auto* straight = std::get_if<StraightPath>(&shot->path))
       straight->top_speed = std::max(straight->top_speed, straight->speed);
@@ -363,7 +367,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     if (c.next() == 0 && i > 1) continue;  // the attacker and one more are always there
     Body body{.id = "b" + std::to_string(i)};
     body.build = kinds[c.one_of(6)];
-    body.faction = i == 0 ? factions[0] : factions[std::array<std::size_t, 4>{1, 1, 0, 2}[c.one_of(4)]];
+    body.faction = i == 0 ? factions[0] : factions[std::array<std::size_t, 8>{1, 1, 1, 1, 1, 1, 0, 2}[c.one_of(8)]];
     const unsigned placing = c.one_of(6);
     Vec3 at{c.on_grid(8), c.on_grid(8), std::max(0.0, c.on_grid(1))};
     if (i == 1 && length(at) < 2) at.x = 6;       // somebody is never where the attacker is
@@ -384,7 +388,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
       }
       return Pose{carried(nudge(p)), turn * r};
     };
-    if (c.one_of(4) == 3) body.tags = {"wet"};
+    if (c.one_of(2) == 1) body.tags = {"wet"};
     if (c.one_of(8) == 7) body.fallen = i > 1;
     switch (i == 0 ? c.one_of(5) % 3 : c.one_of(5)) {
       case 1:
@@ -463,7 +467,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   s.struck_fall = recipe.general[6] % 4 == 3;
   Choices c(recipe.attack, recipe.coincident, 300);
   s.attack.name = "attack";
-  const unsigned target = c.one_of(4), aiming = c.next();
+  const unsigned target = c.one_of(8), aiming = c.next();
   // The body count is not part of the choice, so that dropping one keeps the target.
   const BodyId at = s.bodies[1 + c.next() % (s.bodies.size() - 1)];
   const Vec3 place{c.on_grid(8), c.on_grid(8), 0.5},
@@ -473,8 +477,8 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   scale(s.attack, k);
   s.launch = {.id = "launch", .by = s.bodies[0], .toward = at, .seed = 7u + recipe.general[5]};
   if (!needs_body(s.attack)) {
-    if (target == 2) s.launch.toward = AtPlace{carried(place)};
-    if (target == 3 && !std::holds_alternative<AreaDelivery>(s.attack.delivery))
+    if (target == 6) s.launch.toward = AtPlace{carried(place)};
+    if (target == 7 && !std::holds_alternative<AreaDelivery>(s.attack.delivery))
       s.launch.toward = AlongDirection{turn * way};
   }
   // Searching the way of what has drag, or of what homes by itself, takes long: seldom.

@@ -68,6 +68,7 @@ class RayRun {
   double near_;
   double stop_;  ///< travel to whatever ends it
   Blocker stopper_;
+  bool blocked_ = false;    ///< by a wall before the muzzle: nobody is reached
   bool in_ground_ = false;  ///< the ground ends it
   Vec3 stop_point_;
 };

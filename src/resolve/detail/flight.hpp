@@ -162,9 +162,9 @@ Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time);
 /// Along its piece to a time, if that is later.
 void catch_up(Course& course, double time);
 
-/// The next event of a flight up to a time and `past` seconds past it, which is none when nothing happens before that:
-/// then the event's course is that of the flight at that time.
-/// `trace`, if given, gets the pieces of the way there, each as long as it was flown.
+/// The next event of a flight up to a time and `past` seconds past it, which is none when nothing happens
+/// before that: then the event's course is that of the flight at that time. `trace`, if given, gets the
+/// pieces of the way there, each as long as it was flown.
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
                  std::vector<Piece>* trace = nullptr, double past = kInstant);
 

@@ -1,9 +1,6 @@
 #pragma once
-#include <cstring>
 #include <memory>
 #include <string>
-#include <string_view>
-#include <type_traits>
 #include <vector>
 
 #include "dardo/prefetch.hpp"
@@ -11,20 +8,12 @@
 
 namespace dardo::detail {
 
-/// Plain data into bytes, and back; false when there are not enough.
-template <class Plain>
-void put(std::string& out, const Plain& value) {
-  static_assert(std::is_trivially_copyable_v<Plain>);
-  out.append(reinterpret_cast<const char*>(&value), sizeof value);
-}
-template <class Plain>
-bool take(std::string_view& in, Plain& value) {
-  static_assert(std::is_trivially_copyable_v<Plain>);
-  if (in.size() < sizeof value) return false;
-  std::memcpy(&value, in.data(), sizeof value);
-  in.remove_prefix(sizeof value);
-  return true;
-}
+class BytesIn;
+class BytesOut;
+
+/// Of what saved bytes rely on: attacks, builds, walls, factions, and which bodies there are; not where they
+/// stand.
+std::uint64_t fingerprint(const Arena& arena, const std::vector<std::shared_ptr<const Plan>>& plans);
 
 /// What became of one shot, for those who want to know.
 struct Flown {
@@ -97,7 +86,8 @@ class Machine {
     std::uint32_t strike = 0;
     std::uint64_t key = 0;
   };
-  /// What follows from a ray or an area whose strikes have the numbers from `first`; `ahead` when it has no length.
+  /// What follows from a ray or an area whose strikes have the numbers from `first`; `ahead` when it has no
+  /// length.
   void follow_instant(std::uint32_t launch, std::uint32_t stage, double time, const Outcome& out,
                       const Vec3& ahead, std::uint32_t first, const Cause& cause, Listener& listener);
 
@@ -118,9 +108,9 @@ class Machine {
   void forget_gone(double time);
 
   /// The whole state but for the plans: restoring it into a machine with the same plans continues to the bit.
-  void save(std::string& out, const std::vector<std::shared_ptr<const Plan>>& plans) const;
-  /// False when the bytes are not whole; nothing has changed then.
-  bool restore(std::string_view in, const std::vector<std::shared_ptr<const Plan>>& plans);
+  void save(BytesOut& out, const std::vector<std::shared_ptr<const Plan>>& plans) const;
+  /// False when the bytes mean no state that the machine could be in; nothing has changed then.
+  bool restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>>& plans);
 
  private:
   static constexpr std::uint32_t kNobody = 0xffffffffu;
@@ -228,7 +218,8 @@ class Machine {
   std::vector<Event> events_;            ///< of each flight
   std::vector<std::uint32_t> versions_;  ///< of each flight: which of its events in the queue is meant
   std::vector<std::vector<Piece>> ways_;
-  std::vector<Course> befores_;  ///< of each flight, before its last proposal; kept while shots are watched, and of what has a target
+  std::vector<Course> befores_;  ///< of each flight, before its last proposal; kept while shots are watched,
+                                 ///< and of what has a target
   std::vector<std::uint32_t> free_;
   std::vector<Next> queue_, instant_;
   std::vector<Touched> touched_;  ///< by the flight that is being decided

@@ -20,8 +20,8 @@ class Motions {
   }
 
   const Arena& arena() const { return *arena_; }
-  /// As one knows them who aims at a body at this time: that it goes on moving and turning as it does then; or,
-  /// `foreseen`, its whole track.
+  /// As one knows them who aims at a body at this time: that it goes on moving and turning as it does then;
+  /// or, `foreseen`, its whole track.
   Motions as_seen(BodyId body, double time, bool foreseen) const {
     constexpr double kEver = std::numeric_limits<double>::infinity();
     Motions out = *this;
