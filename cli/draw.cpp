@@ -23,8 +23,7 @@ bool parse_size(const std::string& text, int& width, int& height) {
 
 bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
                    int height) {
-  const Outcome outcome =
-      resolve(scene.arena, launch.attack, launch.launch, Detail::verdicts, launch.under_way);
+  const Outcome outcome = resolve(scene, launch);
   const auto bytes = draw::picture(sketch(scene.arena, outcome), {*draw::format_of(path), width, height});
   if (!bytes) {
     print_error("--size: " + bytes.error());

@@ -1,11 +1,21 @@
 #include <fmt/format.h>
 
 #include <CLI/CLI.hpp>
+#include <cstdio>
 
 #include "commands.hpp"
 #include "terminal.hpp"
 
-int main(int argc, char** argv) {
+namespace {
+
+/// All of the output must have arrived: a full disk is no success.
+int finish(int code) {
+  if (std::fflush(stdout) == 0 && std::ferror(stdout) == 0) return code;
+  dardo::cli::print_error("the output cannot be written");
+  return dardo::cli::kBadInput;
+}
+
+int run(int argc, char** argv) {
   using namespace dardo::cli;
   CLI::App app{"Which targets an attack reaches, and why the others are not."};
   app.name("dardo");
@@ -75,3 +85,7 @@ int main(int argc, char** argv) {
     return kBadInput;
   }
 }
+
+}  // namespace
+
+int main(int argc, char** argv) { return finish(run(argc, argv)); }

@@ -114,7 +114,7 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::str
 
 void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches) {
   for (const io::SceneLaunch* l : launches) {
-    print_outcome(resolve(scene.arena, l->attack, l->launch, Detail::verdicts, l->under_way), scene.arena);
+    print_outcome(io::resolve(scene, *l), scene.arena);
     if (l != launches.back()) fmt::print("\n");
   }
 }
@@ -139,8 +139,7 @@ int run_resolve(const ResolveOptions& options) {
   }
   std::vector<Outcome> outcomes;
   for (const io::SceneLaunch* l : *launches) {
-    outcomes.push_back(
-        resolve(arena, l->attack, l->launch, why ? Detail::full : Detail::verdicts, l->under_way));
+    outcomes.push_back(io::resolve(*scene, *l, why ? Detail::full : Detail::verdicts));
     // The gates of the one body that was asked about, and no others'.
     for (Verdict& v : outcomes.back().verdicts) {
       if (v.body != why) v.gates.clear();

@@ -1,15 +1,15 @@
 include(CMakePackageConfigHelpers)
 
 set(dardo_cmake_dir "${CMAKE_INSTALL_LIBDIR}/cmake/dardo")
-set(dardo_targets core dardo_flags dardo_core_flags)
+set(dardo_targets dardo_core dardo_flags dardo_core_flags)
 if(DARDO_BUILD_BATCH)
-  list(APPEND dardo_targets batch)
+  list(APPEND dardo_targets dardo_batch)
 endif()
 if(DARDO_BUILD_IO)
-  list(APPEND dardo_targets io)
+  list(APPEND dardo_targets dardo_io)
 endif()
 if(DARDO_BUILD_DRAW)
-  list(APPEND dardo_targets draw)
+  list(APPEND dardo_targets dardo_draw)
 endif()
 install(TARGETS ${dardo_targets} EXPORT dardo-targets
   ARCHIVE DESTINATION "${CMAKE_INSTALL_LIBDIR}"
@@ -19,6 +19,18 @@ install(DIRECTORY include/dardo DESTINATION "${CMAKE_INSTALL_INCLUDEDIR}")
 install(DIRECTORY schemas scenes DESTINATION "${CMAKE_INSTALL_DATADIR}/dardo")
 if(DARDO_BUILD_CLI)
   install(TARGETS dardo_program RUNTIME DESTINATION "${CMAKE_INSTALL_BINDIR}")
+endif()
+
+# All that is installed, and nothing else: what has been built of the project can then be installed.
+add_custom_target(dardo_installed)
+foreach(target ${dardo_targets})
+  get_target_property(kind ${target} TYPE)
+  if(NOT kind STREQUAL "INTERFACE_LIBRARY")
+    add_dependencies(dardo_installed ${target})
+  endif()
+endforeach()
+if(DARDO_BUILD_CLI)
+  add_dependencies(dardo_installed dardo_program)
 endif()
 
 configure_package_config_file(cmake/dardo-config.cmake.in "${CMAKE_CURRENT_BINARY_DIR}/dardo-config.cmake"

@@ -112,7 +112,7 @@ class Builder : public nlohmann::json_sax<nlohmann::json> {
     if (!open_.empty()) {
       Node& parent = *open_.back();
       if (parent.kind == Node::Kind::object) {
-        node = &parent.members.emplace_back(Member{keys_.back(), Node{}}).value;
+        node = &add_member(parent, keys_.back());
       } else {
         node = &parent.items.emplace_back();
       }
@@ -154,10 +154,25 @@ class Builder : public nlohmann::json_sax<nlohmann::json> {
 }  // namespace
 
 const Node* Node::find(std::string_view key) const {
+  if (!places.empty()) {
+    const auto found = places.find(std::string(key));
+    return found == places.end() ? nullptr : &members[found->second].value;
+  }
   for (const auto& [name, value] : members) {
     if (name == key) return &value;
   }
   return nullptr;
+}
+
+Node& add_member(Node& object, const std::string& key) {
+  constexpr std::size_t kFew = 16;
+  object.members.push_back(Member{key, Node{}});
+  if (object.members.size() == kFew) {
+    for (std::size_t i = 0; i < kFew; ++i) object.places.emplace(object.members[i].key, i);
+  } else if (object.members.size() > kFew) {
+    object.places.emplace(key, object.members.size() - 1);
+  }
+  return object.members.back().value;
 }
 
 std::string describe(const Node& node) {
@@ -188,6 +203,20 @@ FileResult<Node> parse_document(std::string_view text, std::string_view name) {
   return std::move(builder.root);
 }
 
+namespace {
+
+std::string unescaped(std::string_view step) {
+  std::string out;
+  for (std::size_t i = 0; i < step.size(); ++i) {
+    const bool escape = step[i] == '~' && i + 1 < step.size();
+    out += !escape ? step[i] : step[i + 1] == '1' ? '/' : '~';
+    i += escape;
+  }
+  return out;
+}
+
+}  // namespace
+
 int line_of(const Node& root, std::string_view pointer) {
   const Node* node = &root;
   while (!pointer.empty()) {
@@ -201,9 +230,7 @@ int line_of(const Node& root, std::string_view pointer) {
       for (const char c : key) index = index * 10 + static_cast<std::size_t>(c - '0');
       if (index < node->items.size()) next = &node->items[index];
     } else {
-      for (const auto& [name, value] : node->members) {
-        if (step(name).substr(1) == key) next = &value;
-      }
+      next = node->find(unescaped(key));
     }
     if (next == nullptr) break;
     node = next;

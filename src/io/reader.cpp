@@ -33,7 +33,7 @@ std::string suggestion(std::string_view word, const std::vector<std::string>& kn
     if (d < least) least = d, best = &k;
   }
   if (best != nullptr) return fmt::format("did you mean \"{}\"?", *best);
-  if (known.empty()) return "there are none here";
+  if (known.empty()) return "one that is defined in this scene; it has none";
   if (known.size() > 12) return fmt::format("one of the {} that there are", known.size());
   return fmt::format("one of {}", fmt::join(known, ", "));
 }
@@ -50,8 +50,10 @@ void Reader::problems(const std::string& pointer, const Problems& found) {
 
 void Reader::unknown_name(const std::string& pointer, std::string_view name, std::string_view kind,
                           const std::vector<std::string>& known) {
+  // The nearest of many for each of many would take longer than reading does.
+  constexpr std::size_t kMostSuggestions = 50;
   problem(pointer, fmt::format("is not {} of this scene: \"{}\"", kind, excerpt(name)),
-          suggestion(name, known));
+          ++unknown_ <= kMostSuggestions ? suggestion(name, known) : std::string("a name that is there"));
 }
 
 std::vector<FileProblem> Reader::take() {
@@ -66,8 +68,23 @@ std::optional<double> Reader::number(const Place& place) {
   return std::nullopt;
 }
 
+bool Reader::is_printable(const std::string& pointer, std::string_view text) {
+  // Among the bytes of UTF-8 those of control characters stand for nothing else; 0xc2 leads those above 0x7f.
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const auto c = static_cast<unsigned char>(text[i]);
+    const bool high = c == 0xc2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xa0;
+    if (c >= 0x20 && c != 0x7f && !high) continue;
+    problem(pointer, "holds a control character: \"" + excerpt(text) + "\"", "text that can be printed");
+    return false;
+  }
+  return true;
+}
+
 std::optional<std::string> Reader::text(const Place& place) {
-  if (place.node->kind == Node::Kind::string) return place.node->text;
+  if (place.node->kind == Node::Kind::string) {
+    if (!is_printable(place.pointer, place.node->text)) return std::nullopt;
+    return place.node->text;
+  }
   problem(place.pointer, "is " + describe(*place.node), "text in quotes");
   return std::nullopt;
 }
@@ -150,6 +167,7 @@ std::vector<std::pair<std::string, Place>> Reader::members(const Place& place) {
     if (key.empty() || key.size() > 64) {
       problem(pointer, fmt::format("is a name of {} characters", key.size()), "1 to 64 characters");
     }
+    (void)is_printable(pointer, key);
     out.emplace_back(key, Place{&value, pointer});
   }
   return out;

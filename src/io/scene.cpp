@@ -277,6 +277,10 @@ class SceneReader {
 
 }  // namespace
 
+Outcome resolve(const Scene& scene, const SceneLaunch& launch, Detail detail) {
+  return dardo::resolve(scene.arena, launch.attack, launch.launch, detail, launch.under_way);
+}
+
 FileResult<Scene> parse_scene(std::string_view text, std::string_view name) {
   const auto root = detail::parse_document(text, name);
   if (!root) return tl::unexpected(root.error());

@@ -49,6 +49,22 @@ FileResult<std::string> read_text(const std::string& path) {
 FileResult<void> write_text(const std::string& path, std::string_view text) {
   std::error_code ignored;
   if (std::filesystem::is_directory(path, ignored)) return refuse(path, "is a folder", "the name of a file");
+  // What is no file of its own, as a pipe or a device, is written to; a link stays one, and what it leads to
+  // is replaced.
+  const auto status = std::filesystem::status(path, ignored);
+  if (std::filesystem::exists(status) && !std::filesystem::is_regular_file(status)) {
+    std::ofstream out(path, std::ios::binary);
+    out.write(text.data(), static_cast<std::streamsize>(text.size()));
+    out.close();
+    if (out) return {};
+    return refuse(path, fmt::format("cannot be written: {}", std::strerror(errno)),
+                  "a place where files can be written");
+  }
+  if (std::filesystem::is_symlink(path, ignored)) {
+    const std::string target = std::filesystem::weakly_canonical(path, ignored).string();
+    if (!target.empty() && target != path && !std::filesystem::is_symlink(target, ignored))
+      return write_text(target, text);
+  }
   const std::string beside = fmt::format("{}.{}.part", path, ::getpid());
   std::ofstream out(beside, std::ios::binary);
   out.write(text.data(), static_cast<std::streamsize>(text.size()));

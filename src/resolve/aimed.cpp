@@ -24,7 +24,7 @@ std::optional<AimedAt> aimed_at(const Arena& arena, const Launch& launch) {
 }
 
 Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
-              const AimedAt& target) {
+              const AimedAt& target, bool sinking) {
   constexpr double kFine = 1e-12;
   Course c = start;
   const double until = c.time + life_s;
@@ -37,6 +37,13 @@ Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start,
     if (!target.body.empty()) end = std::min(end, motions.leg(target.body, c.time).end);
     end = std::min(end, c.time + 0.5);
     if (!(end > c.time)) end = std::nextafter(c.time, until);
+    if (sinking) {
+      const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), motions.arena().up()) <= 0; };
+      if (!sinks(c.time)) {
+        c.time = sinks(end) ? first_time(sinks, c.time, end) : end;
+        continue;
+      }
+    }
     const auto gap = [&](double t) { return length(c.piece.place(t) - target.at(motions, t)); };
     const Leg leg = target.body.empty() ? standing() : motions.leg(target.body, c.time);
     const double speed =
@@ -82,7 +89,7 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
     Course c;
     c.time = time, c.speed = best.speed, c.target = target.body, c.thrower = thrower, c.aim = best.meets;
     set_off(c, shot.path, from, direction(a, b), motions.arena().gravity());
-    return fly_past(motions, shot.path, c, shot.life_s, target);
+    return fly_past(motions, shot.path, c, shot.life_s, target, best.high);
   };
   double a = 0, b = 0, step = 1;
   Pass here = fly(a, b);
@@ -170,7 +177,7 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
       Course c;
       c.time = time, c.speed = speed, c.target = target.body, c.thrower = thrower, c.aim = goal;
       set_off(c, shot.path, from, normalized(direction), gravity);
-      const Pass pass = fly_past(motions, shot.path, c, shot.life_s, target);
+      const Pass pass = fly_past(motions, shot.path, c, shot.life_s, target, i == 1);
       if (!(pass.off < best.off)) {
         step *= 0.5;  // it went too far
         continue;

@@ -61,10 +61,15 @@ void WholeRun::on_instant(std::uint32_t launch, const Outcome& outcome) {
 }
 
 void WholeRun::judge_shots(const Attempt& attempt, const Plan& plan, const Motions& motions, Detail wanted) {
-  for (std::uint32_t stage = 1; stage < plan.size(); ++stage) {
+  // Of all stages only those that it came to.
+  std::vector<std::uint32_t> stages;
+  for (const Way& w : ways_) stages.push_back(w.stage);
+  std::sort(stages.begin(), stages.end());
+  stages.erase(std::unique(stages.begin(), stages.end()), stages.end());
+  for (const std::uint32_t stage : stages) {
+    if (stage == 0) continue;
     const auto first =
         std::find_if(ways_.begin(), ways_.end(), [&](const Way& w) { return w.stage == stage; });
-    if (first == ways_.end()) continue;  // it did not come to that, or is no shot
     const Attempt later{attempt.arena, plan.attack(stage), attempt.launch, attempt.faction};
     const ShotJudge judged(later, motions, *this, stage);
     const std::vector<BodyId> bodies = attempt.arena.bodies();

@@ -59,7 +59,7 @@ struct Image {
 Sketch harbour_sketch(const char* launch) {
   const auto scene = io::read_scene(test::source_path("scenes/harbour.json"));
   for (const io::SceneLaunch& l : scene->launches) {
-    if (l.launch.id == launch) return sketch(scene->arena, resolve(scene->arena, l.attack, l.launch));
+    if (l.launch.id == launch) return sketch(scene->arena, resolve(*scene, l));
   }
   return {};
 }
@@ -160,7 +160,7 @@ TEST(Labels, NeverCollideWhileThereIsRoom) {
 TEST(Labels, NeverCollideOnTheDemoScene) {
   const auto scene = io::read_scene(test::source_path("scenes/harbour.json"));
   for (const io::SceneLaunch& l : scene->launches) {
-    const Sketch s = sketch(scene->arena, resolve(scene->arena, l.attack, l.launch));
+    const Sketch s = sketch(scene->arena, resolve(*scene, l));
     EXPECT_EQ(detail::crowded_labels(s, {Format::png, 1280, 800}), 0u) << l.launch.id;
   }
 }

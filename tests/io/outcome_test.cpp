@@ -13,7 +13,7 @@ namespace {
 
 std::vector<Outcome> harbour_outcomes(const Scene& scene, Detail detail) {
   std::vector<Outcome> out;
-  for (const SceneLaunch& l : scene.launches) out.push_back(resolve(scene.arena, l.attack, l.launch, detail));
+  for (const SceneLaunch& l : scene.launches) out.push_back(resolve(scene, l, detail));
   // And one that is refused.
   out.push_back(resolve(scene.arena, scene.attacks[0], {.id = "wrong"}, detail));
   return out;

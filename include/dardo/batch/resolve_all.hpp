@@ -16,6 +16,6 @@ struct BatchLaunch {
 /// The outcomes are in the order of the launches and, to the bit, those of `resolve`, however many threads
 /// there are. Nobody may change the arena meanwhile.
 std::vector<Outcome> resolve_all(const Arena& arena, std::span<const BatchLaunch> launches,
-                                 Detail detail = Detail::strikes, int threads = 0);
+                                 Detail detail = Detail::verdicts, int threads = 0);
 
 }  // namespace dardo

@@ -26,6 +26,9 @@ struct Scene {
   std::vector<SceneLaunch> launches;
 };
 
+/// What comes of one of its launches, with the shots that are under way then.
+Outcome resolve(const Scene& scene, const SceneLaunch& launch, Detail detail = Detail::verdicts);
+
 /// Reads a scene from a file. All that is wrong comes back in one pass.
 FileResult<Scene> read_scene(const std::string& path);
 /// Reads a scene from text; `name` stands for the file in problems.

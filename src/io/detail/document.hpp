@@ -1,6 +1,7 @@
 #pragma once
 #include <string>
 #include <string_view>
+#include <unordered_map>
 #include <utility>
 #include <vector>
 
@@ -21,6 +22,8 @@ struct Node {
   std::vector<Node> items;
   std::vector<Member> members;  ///< in the order of the file
   int line = 0;
+  /// Of an object with many members: where each key is.
+  std::unordered_map<std::string, std::size_t> places;
 
   const Node* find(std::string_view key) const;
 };
@@ -29,6 +32,9 @@ struct Member {
   std::string key;
   Node value;
 };
+
+/// Adds a member at the end; its key must be new.
+Node& add_member(Node& object, const std::string& key);
 
 /// "a list", "the number 3", "nothing (null)": for messages.
 std::string describe(const Node& node);

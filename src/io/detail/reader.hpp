@@ -37,6 +37,8 @@ class Reader {
 
   std::optional<double> number(const Place& place);
   std::optional<std::string> text(const Place& place);
+  /// Whether it holds no control character, which a terminal would obey; with a problem when it does.
+  bool is_printable(const std::string& pointer, std::string_view text);
   /// Text that may serve as a name: 1 to 64 characters.
   std::optional<std::string> name(const Place& place);
   std::optional<bool> boolean(const Place& place);
@@ -55,6 +57,7 @@ class Reader {
   const Node& root_;
   std::string name_;
   std::vector<FileProblem> found_;
+  std::size_t unknown_ = 0;
 };
 
 /// An object with known keys. Keys that are not known become problems at once.

@@ -25,8 +25,9 @@ struct Pass {
   double time = 0, off = 0;
   Vec3 place, target, velocity;
 };
+/// With `sinking` only where it does not rise any more.
 Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
-              const AimedAt& target);
+              const AimedAt& target, bool sinking = false);
 
 /// The ways to meet the target from a place at a time, lower arc first; those that a search could not make
 /// arrive are left out.
