@@ -57,7 +57,7 @@ class Search {
     const Wall& wall = around_.arena.wall(id);
     const Shape shape = wall.box;
     const auto is_apart = [&](double t) {
-      return !touch_hitbox(flyer_, course_.piece, t, t, shape, standing());
+      return is_clear_of(flyer_, course_.piece, t, shape, standing());
     };
     const Met* known = flight_.known(id);
     if (known != nullptr && known->passing) {
@@ -89,7 +89,8 @@ class Search {
     };
     if (t && *t == from && leaves(flight_.known(WallId{}), *t, gap)) {
       const auto is_apart = [&](double time) {
-        return !touch_ground(flyer_, course_.piece, time, time, up, *height);
+        return gap(course_.piece, time) > 2 * contact_gap(largest(course_.piece.place(time))) &&
+               !touch_ground(flyer_, course_.piece, time, time, up, *height);
       };
       const auto free = free_of(is_apart, from, to);
       if (!free) return std::nullopt;

@@ -316,6 +316,11 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
                           most.speed, most.bend, 1e-7, known);
 }
 
+bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
+  return gap_to(flyer, piece, time, hitbox, leg) > 2 * contact_gap(largest(piece.place(time))) &&
+         !touch_hitbox(flyer, piece, time, time, hitbox, leg);
+}
+
 std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, double from, double to,
                                     BodyId body, const Motions& motions) {
   const auto& hitboxes = motions.arena().build(motions.arena().body(body).build).hitboxes;
@@ -344,7 +349,7 @@ std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double f
     double free = t;
     for (const Hitbox& h : motions.arena().build(motions.arena().body(body).build).hitboxes) {
       const auto apart = [&](double time) {
-        return !touch_hitbox(flyer, piece, time, time, h.shape, motions.leg(body, time));
+        return is_clear_of(flyer, piece, time, h.shape, motions.leg(body, time));
       };
       const double speed = piece.most_speed(from, to) + length(motions.leg(body, t).velocity);
       const auto one = let_go(apart, t, to, speed);

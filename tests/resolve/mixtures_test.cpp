@@ -1,0 +1,288 @@
+// Where two features meet: what each does right by itself it must do right with the other.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "dardo/resolve/aimed.hpp"
+#include "support/yard.hpp"
+
+namespace dardo {
+namespace {
+
+using test::verdict_of;
+using test::Yard;
+const Vec3 kX{1, 0, 0};
+
+Attack shot(ShotPath path, double radius = 0.1) {
+  ShotDelivery delivery;
+  delivery.path = std::move(path), delivery.radius = radius;
+  return {.name = "shot", .delivery = std::move(delivery), .reach = {0, 150}};
+}
+ShotDelivery& delivery(Attack& attack) { return std::get<ShotDelivery>(attack.delivery); }
+
+TEST(Mixtures, AnyNumberOfWallsIsMetInOneInstant) {
+  for (const int walls : {1, 3, 4, 20}) {
+    for (const double radius : {0.0, 0.1}) {
+      Yard yard;
+      const BodyId raider = yard.raider("raider", {20, 0, 0});
+      for (int i = 0; i < walls; ++i) yard.wall("w" + std::to_string(i), {10 + 0.01 * i, 0, 0}, {0.4, 4, 4});
+      Attack bolt = shot(StraightPath{.speed = 24}, radius);
+      delivery(bolt).pierce.materials = {"timber"}, delivery(bolt).pierce.thickness = 1;
+      const Outcome pierced = resolve(yard.arena, bolt, {.by = yard.mara, .toward = AlongDirection{kX}});
+      EXPECT_TRUE(verdict_of(pierced, raider).struck) << walls;
+      Attack stone = shot(StraightPath{.speed = 24}, radius);
+      delivery(stone).ricochet.count = 1;
+      const Outcome turned = resolve(yard.arena, stone, {.by = yard.mara, .toward = AlongDirection{kX}});
+      EXPECT_EQ(turned.ended, Ended::reach) << walls << " turned once, as by one wall";
+    }
+  }
+}
+
+TEST(Mixtures, NothingSlipsThroughAJointOfTwoWalls) {
+  for (int i = 0; i < 200; ++i) {
+    const double far = 3 + 0.37 * i, aside = 0.1 * i - 7.3;
+    Yard yard;
+    yard.wall("left", {far, aside + 1, 0}, {0.5, 2, 4});
+    yard.wall("right", {far, aside - 1, 0}, {0.5, 2, 4});
+    const BodyId thrower = yard.add("thrower", yard.wardens, {0, aside, 0});
+    for (const double radius : {0.0, 0.05}) {
+      const Outcome out = resolve(yard.arena, shot(StraightPath{.speed = 30}, radius),
+                                  {.by = thrower, .toward = AlongDirection{kX}});
+      EXPECT_EQ(out.ended, Ended::wall) << i;
+      EXPECT_NEAR(out.end.x, far - 0.25 - radius, 1e-9) << i;
+    }
+    const Outcome ray = resolve(yard.arena, test::kBolt, {.by = thrower, .toward = AlongDirection{kX}});
+    if (far < 20) EXPECT_EQ(ray.ended, Ended::wall) << i;
+  }
+}
+
+TEST(Mixtures, AFastShotNearACornerIsNotAtRest) {
+  for (const double off : {1e-6, 1e-4, 0.005, 0.02}) {
+    Yard yard;
+    yard.wall("east", {11, 0, 0}, {2, 40, 40});
+    yard.wall("north", {0, 11, 0}, {40, 2, 40});
+    Attack stone = shot(StraightPath{.speed = 300}, 0);
+    delivery(stone).ricochet.count = 5;
+    const Outcome out = resolve(yard.arena, stone, {.by = yard.mara, .toward = AtPlace{{10, 10 - off, 0}}});
+    EXPECT_EQ(out.ended, Ended::reach) << off << " " << name(out.ended);
+  }
+}
+
+TEST(Mixtures, ANearLimitIsJudgedWhereATouchBegins) {
+  for (const double hertz : {10.0, 30.0, 60.0, 144.0}) {
+    Yard yard;
+    yard.raider("near", {1.5, 0, 0});
+    const BodyId far = yard.raider("far", {5, 0, 0});
+    Attack bolt = shot(StraightPath{.speed = 20}, 0);
+    bolt.reach.near = 1.2, delivery(bolt).pierce.bodies = 5;
+    const Outcome whole = resolve(yard.arena, bolt, {.by = yard.mara, .toward = AlongDirection{kX}});
+    ASSERT_EQ(whole.strikes.size(), 1u);
+    Skirmish live(yard.arena);
+    (void)*live.start(*live.add_attack(bolt), {.by = yard.mara, .toward = AlongDirection{kX}});
+    std::vector<Strike> strikes;
+    for (int i = 0; i < 200; ++i)
+      (void)live.advance(1 / hertz, [&](const Strike& s) { strikes.push_back(s); });
+    ASSERT_EQ(strikes.size(), 1u) << hertz;
+    EXPECT_EQ(strikes[0].body, far);
+    EXPECT_NEAR(strikes[0].time_s, whole.strikes[0].time_s, 1e-9);
+  }
+}
+
+TEST(Mixtures, RaysEndOnTheGround) {
+  Yard yard;
+  ASSERT_TRUE(yard.arena.set_ground(-1).empty());
+  const BodyId low = yard.raider("low", {10, 0, -3});
+  Outcome out = resolve(yard.arena, test::kBolt, {.by = yard.mara, .toward = low});
+  EXPECT_EQ(out.ended, Ended::ground);
+  EXPECT_NEAR(out.end.z, -1, 1e-12);
+  EXPECT_EQ(verdict_of(out, low).deciding.reason, Reason::ground);
+  // Up is against gravity.
+  ASSERT_TRUE(yard.arena.set_gravity({-9.81, 0, 0}).empty());
+  out = resolve(yard.arena, test::kBolt, {.by = yard.mara, .toward = AlongDirection{{-1, 0, 0}}});
+  EXPECT_EQ(out.ended, Ended::ground);
+  EXPECT_NEAR(out.end.x, -1, 1e-12);
+  // And an apex comes where a shot is farthest against it.
+  Attack lob = shot(FallingPath{.speed = 10}, 0);
+  lob.then = {{.when = Then::When::apex, .attacks = {test::blast(0.6)}}};
+  const BodyId there = yard.raider("there", {100.0 / (2 * 9.81), 0, 0});
+  out = resolve(yard.arena, lob, {.by = yard.mara, .toward = AlongDirection{{1, 0, 0}}});
+  EXPECT_TRUE(verdict_of(out, there).struck);
+}
+
+TEST(Mixtures, SpreadTurnsWithTheScene) {
+  std::vector<Vec3> ends[2];
+  for (const int turned : {0, 1}) {
+    for (const auto spread :
+         {Volley::Spread::cone, Volley::Spread::gauss, Volley::Spread::ring, Volley::Spread::fan}) {
+      Yard yard;
+      Attack volley = shot(StraightPath{.speed = 20}, 0);
+      delivery(volley).volley = {.count = 6, .spread = spread, .angle = 0.3};
+      volley.reach.far = 30;
+      const Vec3 way = turned ? Vec3{-0.3, 1, 0.4} : Vec3{1, 0.3, 0.4};
+      const Outcome out =
+          resolve(yard.arena, volley, {.by = yard.mara, .toward = AlongDirection{way}, .seed = 3});
+      for (const Mark& m : out.marks) {
+        if (const auto* f = std::get_if<FlightMark>(&m)) ends[turned].push_back(f->places.back());
+      }
+    }
+  }
+  ASSERT_EQ(ends[0].size(), 24u);
+  for (std::size_t i = 0; i < ends[0].size(); ++i)
+    EXPECT_LT(length(ends[1][i] - Vec3{-ends[0][i].y, ends[0][i].x, ends[0][i].z}), 1e-9) << i;
+}
+
+TEST(Mixtures, WhoeverIsStruckOnTheWayChangesNoChanceAtItsEnd) {
+  std::vector<Vec3> ends[2];
+  for (const int somebody : {0, 1}) {
+    Yard yard;
+    if (somebody) yard.raider("on the way", {5, 0, 0});
+    Attack pot = shot(StraightPath{.speed = 20}, 0), splinter = shot(StraightPath{.speed = 5}, 0);
+    pot.reach.far = 10, delivery(pot).pierce.bodies = 5;
+    splinter.reach.far = 1,
+    delivery(splinter).volley = {.count = 5, .spread = Volley::Spread::cone, .angle = 1};
+    pot.then = {{.when = Then::When::strike, .attacks = {splinter}},
+                {.when = Then::When::end, .attacks = {splinter}}};
+    const Outcome out = resolve(yard.arena, pot, {.by = yard.mara, .toward = AlongDirection{kX}, .seed = 9});
+    for (const Mark& m : out.marks) {
+      const auto* f = std::get_if<FlightMark>(&m);
+      if (f != nullptr && f->places.front().x > 9.5) ends[somebody].push_back(f->places.back());
+    }
+  }
+  ASSERT_EQ(ends[0].size(), 5u);
+  EXPECT_EQ(ends[0], ends[1]);
+}
+
+TEST(Mixtures, AimingLeadsWhoIsMovedByTheGame) {
+  const auto paths = {ShotPath(StraightPath{.speed = 15}), ShotPath(FallingPath{.speed = 20}),
+                      ShotPath(LobPath{.flight_time_s = 1})};
+  for (const ShotPath& path : paths) {
+    Yard yard;
+    const BodyId runner = yard.raider("runner", {12, -5, 0});
+    Skirmish live(yard.arena);
+    const bool lob = std::holds_alternative<LobPath>(path);
+    (void)*live.start(*live.add_attack(shot(path, 0)),
+                      {.by = yard.mara, .toward = runner, .aim = lob ? Aiming::direct : Aiming::lead});
+    std::size_t strikes = 0;
+    for (int i = 1; i <= 120; ++i) {
+      (void)live.move(runner, {{0, 0, 0}, {}});  // the last word counts
+      (void)live.move(runner, {{12, -5 + 4.0 * i / 60, 0}, {}});
+      (void)live.advance(1.0 / 60, [&](const Strike&) { ++strikes; });
+    }
+    EXPECT_EQ(strikes, 1u) << path.index();
+  }
+}
+
+TEST(Mixtures, AimingKnowsATracksFutureOnlyWhenItIsForeseen) {
+  Yard yard;
+  Body runner{.id = "runner", .faction = yard.raiders};
+  runner.track = {{0, {{12, -5, 0}, {}}}, {0.3, {{12, -3.5, 0}, {}}}, {3, {{12, -17, 0}, {}}}};  // turns back
+  const BodyId id = yard.add(runner);
+  for (const bool foreseen : {false, true}) {
+    Attack bolt = shot(StraightPath{.speed = 15}, 0);
+    delivery(bolt).foreseen = foreseen;
+    const Outcome out = resolve(yard.arena, bolt, {.by = yard.mara, .toward = id, .aim = Aiming::lead});
+    EXPECT_EQ(verdict_of(out, id).struck, foreseen);
+  }
+}
+
+TEST(Mixtures, AreasInARunningGameLieWhereTheyLieOffline) {
+  for (const auto around : {AreaDelivery::Around::aim, AreaDelivery::Around::attacker}) {
+    for (const double far : {100.0, 3.0}) {
+      Yard yard;
+      const BodyId raider = yard.raider("raider", {8, 0, 0});
+      yard.raider("beside", {2, 1, 0});
+      Attack blast{
+          .name = "blast", .delivery = AreaDelivery{.radius = 2, .around = around}, .reach = {0, far}};
+      Attack after = test::blast(3);
+      after.who = {Relation::self};
+      blast.then = {{.when = Then::When::end, .attacks = {after}}};
+      const Launch launch{.by = yard.mara, .toward = raider};
+      const Outcome whole = resolve(yard.arena, blast, launch);
+      Skirmish live(yard.arena);
+      (void)*live.start(*live.add_attack(blast), launch);
+      std::vector<Strike> strikes;
+      (void)live.advance(0.1, [&](const Strike& s) { strikes.push_back(s); });
+      EXPECT_EQ(strikes, whole.strikes) << far;
+    }
+  }
+}
+
+TEST(Mixtures, WhoStandsUpAgainIsStruckAgain) {
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {5, 0, 0});
+  Skirmish live(yard.arena);
+  const AttackId bolt = *live.add_attack(shot(StraightPath{.speed = 50}));
+  const auto fire = [&] {
+    (void)*live.start(bolt, {.by = yard.mara, .toward = AlongDirection{kX}});
+    std::size_t strikes = 0;
+    for (int i = 0; i < 5; ++i) {
+      (void)live.advance(0.1, [&](const Strike&) {
+        ++strikes;
+        return true;
+      });
+    }
+    return strikes;
+  };
+  const std::string before = live.save();
+  EXPECT_EQ(fire(), 1u);
+  EXPECT_EQ(fire(), 0u) << "the fallen";
+  EXPECT_TRUE(yard.arena.set_fallen(raider, false));
+  EXPECT_EQ(fire(), 1u);
+  EXPECT_TRUE(yard.arena.set_fallen(raider, false));
+  ASSERT_TRUE(live.restore(before));
+  EXPECT_EQ(fire(), 1u);
+}
+
+TEST(Mixtures, TheCapIsToldToWhoWasTouchedTogetherWithTheLast) {
+  Yard yard;
+  const BodyId first = yard.raider("first", {10, 0, 0}), second = yard.raider("second", {10, 0, 0});
+  const Outcome out = resolve(yard.arena, shot(StraightPath{}), {.by = yard.mara, .toward = first});
+  EXPECT_TRUE(verdict_of(out, first).struck);
+  EXPECT_EQ(verdict_of(out, second).deciding.reason, Reason::cap);
+}
+
+TEST(Mixtures, ALifetimeThatIsOverIsToldAsThat) {
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {10.5, 0, 0});
+  Attack slow = shot(StraightPath{.speed = 10}, 0);
+  delivery(slow).life_s = 0.75;
+  const Verdict v = verdict_of(resolve(yard.arena, slow, {.by = yard.mara, .toward = raider}), raider);
+  EXPECT_EQ(v.deciding.reason, Reason::over);
+  EXPECT_EQ(v.deciding.gate, Gate::time);
+  EXPECT_NEAR(*v.deciding.margin, 0.25, 1e-12);
+}
+
+TEST(Mixtures, TheHighWayStraightUpIsTheSecondPassage) {
+  Yard yard;
+  const BodyId above = yard.raider("above", {0, 0, 8});
+  const AimReport report = aim(yard.arena, shot(FallingPath{.speed = 20}, 0),
+                               {.by = yard.mara, .toward = above, .aim = Aiming::high});
+  ASSERT_EQ(report.ways.size(), 2u);
+  const double root = std::sqrt(400 - 2 * 9.81 * 8);
+  EXPECT_NEAR(report.ways[0].time_s, (20 - root) / 9.81, 1e-6);
+  EXPECT_NEAR(report.ways[1].time_s, (20 + root) / 9.81, 1e-6);
+}
+
+TEST(Mixtures, WhatMeansNothingInAnArenaIsRefused) {
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {9, 0, 0});
+  EXPECT_FALSE(yard.arena.set_gravity({0, 0, -1e200}).empty());
+  EXPECT_FALSE(yard.arena.set_gravity({0, NAN, 0}).empty());
+  EXPECT_FALSE(yard.arena.set_ground(INFINITY).empty());
+  EXPECT_EQ(yard.arena.gravity(), (Vec3{0, 0, -9.81})) << "it stays as it was";
+  ASSERT_TRUE(yard.arena.set_gravity({}).empty());
+  const Outcome out = resolve(yard.arena, shot(LobPath{.apex = 3}), {.by = yard.mara, .toward = raider});
+  ASSERT_EQ(out.problems.size(), 1u);
+  EXPECT_EQ(out.problems[0].where, "/attack/shot/lob/apex");
+  for (const ShotPath& path :
+       {ShotPath(LobPath{.flight_time_s = 1e-300}), ShotPath(StraightPath{.speed = 1e-300}),
+        ShotPath(FallingPath{.speed = 1e6, .drag = 1000})})
+    EXPECT_FALSE(check(shot(path)).empty()) << path.index();
+  Attack growing = shot(StraightPath{});
+  delivery(growing).pierce.power_ratio = 1e9;
+  EXPECT_TRUE(std::isfinite(delivery(growing).pierce.power_of(1000)));
+}
+
+}  // namespace
+}  // namespace dardo
