@@ -56,9 +56,7 @@ class Search {
     if (!around_.arena.blocks(id).has(Passage::shots)) return std::nullopt;
     const Wall& wall = around_.arena.wall(id);
     const Shape shape = wall.box;
-    const auto is_apart = [&](double t) {
-      return is_clear_of(flyer_, course_.piece, t, shape, standing());
-    };
+    const auto is_apart = [&](double t) { return is_clear_of(flyer_, course_.piece, t, shape, standing()); };
     const Met* known = flight_.known(id);
     if (known != nullptr && known->passing) {
       const auto free = free_of(is_apart, from, to);
@@ -89,7 +87,8 @@ class Search {
     };
     if (t && *t == from && leaves(flight_.known(WallId{}), *t, gap)) {
       const auto is_apart = [&](double time) {
-        return gap(course_.piece, time) > 2 * contact_gap(largest(course_.piece.place(time))) &&
+        return gap(course_.piece, time) >
+                   2 * contact_gap(std::max(largest(course_.piece.at), largest(course_.piece.place(time)))) &&
                !touch_ground(flyer_, course_.piece, time, time, up, *height);
       };
       const auto free = free_of(is_apart, from, to);

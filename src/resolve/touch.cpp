@@ -9,6 +9,10 @@
 namespace dardo::detail {
 namespace {
 
+/// Two shapes of which neither is a point or a ball may be this far apart, and touch for all that can be
+/// told.
+constexpr double kUnsure = 1e-9;
+
 /// The way as the body sees it, at a time.
 Vec3 seen(const Piece& piece, double time, const Leg& leg) {
   const Pose pose = leg.at(time);
@@ -202,7 +206,7 @@ template <class ApartAt>
 std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, double from, double to,
                                     double touching) {
   constexpr int kEasyRounds = 64;
-  constexpr double kLeastWay = 1e-11, kGrowth = 1.1, kUnsure = 1e-9;
+  constexpr double kLeastWay = 1e-11, kGrowth = 1.1;
   const double unsure = std::max(kUnsure, touching);
   double least = advance.speed > 0 ? kLeastWay / advance.speed : 0;
   double t = from;
@@ -317,7 +321,10 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
 }
 
 bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
-  return gap_to(flyer, piece, time, hitbox, leg) > 2 * contact_gap(largest(piece.place(time))) &&
+  // No less than at any time of the piece at which it may have touched.
+  const double touching = contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
+  const double known = flyer.shape != nullptr ? std::max(kUnsure, touching) : touching;
+  return gap_to(flyer, piece, time, hitbox, leg) > 2 * known &&
          !touch_hitbox(flyer, piece, time, time, hitbox, leg);
 }
 
