@@ -188,7 +188,9 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
   bool passing = false;  // touched nearer than the near limit, and not let go of
   for (const Piece& p : g.pieces) {
     double from = p.start;
-    for (;;) {
+    // So often it touches anew within a piece at most; more is rounding along a surface.
+    constexpr int kMostTouches = 64;
+    for (int touches = 0; touches < kMostTouches; ++touches) {
       if (passing) {
         const auto free = let_go_of(flyer_, p, from, p.end, body, motions_);
         if (!free) break;

@@ -321,9 +321,10 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
 }
 
 bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
-  // No less than at any time of the piece at which it may have touched.
-  const double touching = contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
-  const double known = flyer.shape != nullptr ? std::max(kUnsure, touching) : touching;
+  // Well above what any closed form calls a touch at any time of the piece: those go by the hitbox's numbers, too.
+  const double touching = 32 * contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
+  const bool searched = flyer.shape != nullptr || std::holds_alternative<Hull>(hitbox);
+  const double known = searched ? std::max(kUnsure, touching) : touching;
   return gap_to(flyer, piece, time, hitbox, leg) > 2 * known &&
          !touch_hitbox(flyer, piece, time, time, hitbox, leg);
 }
