@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <filesystem>
 #include <numbers>
 
 #include "support/files.hpp"
@@ -111,6 +112,57 @@ TEST(Scene, OneFaultOneMessage) {
             "x.json:2: /builds/b/hitboxes/0/bal is not a key that is known here; did you mean \"ball\"?\n");
 }
 
+TEST(Scene, PlacesAreThoseOfTheFileInItsUnits) {
+  const std::string text = problems_of(R"({"dardo": 1, "factions": {"w": {}}, "bodies": [], "launches": [],
+  "builds": {"b": {"hitboxes": [{"zone": "t", "ball": {"at": [0, 0, 1], "radius": 1}}],
+    "muzzles": {"a/b": [1e9, 0, 0]}}},
+  "attacks": {"h": {
+    "shot": {"straight": {"speed": -1}},
+    "reach": [0, -5],
+    "then": [{"when": "end", "attacks": [{"area": {
+       "radius": -2}}]}]},
+   "g": {"shot": {"straight": {"speed": 3}, "ricochet": {"count": 1,
+       "jitter": 1000}}}}})");
+  EXPECT_EQ(text,
+            "x.json:3: /builds/b/muzzles/a~1b/0 is 1e9; expected metres from -1e7 to 1e7\n"
+            "x.json:5: /attacks/h/shot/straight/speed is -1; expected m/s from 1e-6 to 1e6\n"
+            "x.json:6: /attacks/h/reach/1 is -5; expected metres from 0 to 1e7\n"
+            "x.json:8: /attacks/h/then/0/attacks/0/area/radius is -2; expected metres from 0 to 1e7\n"
+            "x.json:10: /attacks/g/shot/ricochet/jitter is 1000; expected degrees from 0 to 180\n");
+}
+
+TEST(Scene, ControlCharactersAreRefused) {
+  const std::string text = problems_of(
+      "{\"dardo\": 1, \"title\": \"a\\u001b[2J\", \"factions\": {\"w\\u0007\": {}}, "
+      "\"builds\": {}, \"bodies\": [], \"attacks\": {}, \"launches\": []}");
+  EXPECT_EQ(text,
+            "x.json:1: /title holds a control character: \"a?[2J\"; expected text that can be printed\n"
+            "x.json:1: /factions/w? holds a control character: \"w?\"; expected text that can be printed\n");
+}
+
+/// What takes a step for each pair takes minutes here; what goes once over all of it no second.
+TEST(Scene, LargeFilesAreReadInTime) {
+  std::string builds, bodies, factions;
+  for (int i = 0; i < 20000; ++i) {
+    const std::string n = std::to_string(i);
+    builds += (i ? ", " : "") +
+              ("\"b" + n +
+               "\": {\"hitboxes\": [{\"zone\": \"t\", \"ball\": {\"at\": [0, 0, 0], \"radius\": -1}}]}");
+    bodies += (i ? ", " : "") + ("{\"id\": \"x" + n + "\", \"build\": \"none" + n +
+                                 "\", \"faction\": \"w\", \"at\": [0, 0, 0]}");
+    factions += ", \"f" + n + "\": {}";
+  }
+  const auto head = [](const std::string& f, const std::string& b, const std::string& o) {
+    return "{\"dardo\": 1, \"factions\": {\"w\": {}" + f + "}, \"builds\": {" + b + "}, \"bodies\": [" + o +
+           "], \"attacks\": {}, \"launches\": []}";
+  };
+  const auto faulty = parse_scene(head("", builds, bodies), "x.json");
+  ASSERT_FALSE(faulty);
+  EXPECT_EQ(faulty.error().size(), 40000u);
+  EXPECT_NE(problems_of(head(factions, "", "")).find("/factions has 20001 factions; expected at most 1024"),
+            std::string::npos);
+}
+
 TEST(Scene, NotEvenJson) {
   EXPECT_EQ(problems_of(""), "x.json: is empty; expected a JSON object\n");
   EXPECT_EQ(problems_of(" \n\n"), "x.json: is empty; expected a JSON object\n");
@@ -131,6 +183,18 @@ TEST(Scene, FilesThatCannotBeRead) {
   };
   EXPECT_EQ(message(folder.path()), folder.path() + ": is a folder; expected a file");
   EXPECT_NE(message(folder / "none.json").find("cannot be read: No such file"), std::string::npos);
+}
+
+TEST(Text, LinksAndPipesStayWhatTheyAre) {
+  test::Folder folder;
+  ASSERT_TRUE(write_text(folder / "real.txt", "old"));
+  std::filesystem::create_symlink(folder / "real.txt", folder / "link.txt");
+  ASSERT_TRUE(write_text(folder / "link.txt", "new"));
+  EXPECT_TRUE(std::filesystem::is_symlink(folder / "link.txt"));
+  EXPECT_EQ(test::read_file(folder / "real.txt"), "new");
+  EXPECT_TRUE(write_text("/dev/null", "x"));
+  EXPECT_TRUE(std::filesystem::is_character_file("/dev/null"));
+  EXPECT_FALSE(write_text("/dev/full", "x"));
 }
 
 TEST(Text, IsWrittenWholeOrNotAtAll) {
