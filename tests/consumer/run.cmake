@@ -22,3 +22,17 @@ endif()
 if(EXISTS "${WORK_DIR}/prefix/include/dardo/detail" OR NOT EXISTS "${WORK_DIR}/prefix/bin/dardo")
   message(FATAL_ERROR "the installed tree is not what it should be")
 endif()
+
+# Within another project, and with every combination of the options, it configures.
+get_filename_component(dardo "${SOURCE_DIR}/../.." ABSOLUTE)
+run(${CMAKE_COMMAND} -S "${SOURCE_DIR}/nested" -B "${WORK_DIR}/nested" -G Ninja "-DDARDO_DIR=${dardo}")
+foreach(batch ON OFF)
+  foreach(io ON OFF)
+    foreach(draw ON OFF)
+      foreach(cli ON OFF)
+        run(${CMAKE_COMMAND} -S "${dardo}" -B "${WORK_DIR}/options" -G Ninja -DDARDO_BUILD_BATCH=${batch}
+          -DDARDO_BUILD_IO=${io} -DDARDO_BUILD_DRAW=${draw} -DDARDO_BUILD_CLI=${cli})
+      endforeach()
+    endforeach()
+  endforeach()
+endforeach()
