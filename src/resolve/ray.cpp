@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <array>
 
 #include "geometry/detail/tolerance.hpp"
 #include "record/detail/text.hpp"
@@ -10,6 +11,9 @@ namespace {
 
 /// Longer than any way between two places allowed.
 constexpr double kUnlimited = 8 * kMaxCoordinate;
+
+/// Bodies met no farther apart than this are met at one place, metres.
+constexpr double kSamePlace = 0x1p-30;
 
 double scale_of(const Ray& line) { return largest(line.from); }
 
@@ -80,6 +84,14 @@ void RayRun::strike(Outcome& outcome) {
   BodyId nearest;
   bool strikes = false;
   double travel = stop_ + slack(scale_of(ray_), stop_);  // touching what stands at the very end counts
+  // Those met at one place: of them the one added first.
+  struct Met {
+    BodyId body;
+    double travel = 0;
+    bool strikes = false;
+  };
+  std::array<Met, 16> met;
+  std::size_t count = 0;
   if (!blocked) {
     arena.bodies_along(ray_, travel, [&](BodyId body, double limit) {
       const Relation relation = attempt_.relation_to(body);
@@ -88,16 +100,23 @@ void RayRun::strike(Outcome& outcome) {
       const bool may_strike = eligible(attempt_, body);
       if (!stops && !may_strike) return limit;
       const auto t = travel_to(body);
-      if (!t || *t > travel) return limit;
+      if (!t || *t > std::min(travel + kSamePlace, limit)) return limit;
       const bool struck = may_strike && reach(body).reason == Reason::none;
       if (!struck && !stops) return limit;
-      if (*t < travel || nearest.empty() || arena.order(body) < arena.order(nearest)) {
-        nearest = body;
-        strikes = struck;
+      if (*t < travel) {
         travel = *t;
+        count = static_cast<std::size_t>(
+            std::remove_if(met.begin(), met.begin() + static_cast<std::ptrdiff_t>(count),
+                           [&](const Met& m) { return m.travel > travel + kSamePlace; }) -
+            met.begin());
       }
-      return std::min(limit, *t);
+      if (count < met.size()) met[count++] = {body, *t, struck};
+      return std::min(limit, travel + kSamePlace);
     });
+    for (std::size_t i = 0; i < count; ++i) {
+      if (nearest.empty() || arena.order(met[i].body) < arena.order(nearest))
+        nearest = met[i].body, strikes = met[i].strikes, travel = met[i].travel;
+    }
   }
   if (!nearest.empty()) {
     if (strikes) {
@@ -167,7 +186,7 @@ Reading RayRun::sight(BodyId body) const {
   r.margin = std::fabs(t - stop_);
   // At the same distance as a wall a body is still struck; at the same as another body, the earlier one is.
   if (by_wall && !blocked_ && at_most(t, stop_, scale_of(ray_))) return r;
-  if (!by_wall && t < stop_) return r;
+  if (!by_wall && t < stop_ - kSamePlace) return r;
   r.reason = in_ground_ ? Reason::ground : by_wall ? Reason::wall : Reason::shielded;
   r.by = stopper_;
   r.at = stop_point_;
