@@ -206,7 +206,7 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
       if (!best.touches && !best.too_near) best.too_near = flown, best.ghost = &g, best.time = touch->time;
       from = touch->time, passing = true;
     }
-    if (!best.touches && p.start < g.life_over) {
+    if (!best.touches && !best.too_near && p.start < g.life_over) {
       for (const Hitbox& h : hitboxes) {
         for (double t = p.start; t < p.end;) {
           const Leg leg = motions_.leg(body, t);
@@ -215,9 +215,8 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
             const Approach near_by = approach_hitbox(flyer_, p, t, until, h.shape, leg, best.gap);
             if (near_by.gap < best.gap) {
               best.gap = near_by.gap;
-              if (!best.too_near)
-                best.time = near_by.time, best.travelled = travelled + p.length(p.start, near_by.time),
-                best.ghost = &g;
+              best.time = near_by.time, best.travelled = travelled + p.length(p.start, near_by.time),
+              best.ghost = &g;
             }
           }
           t = until > t ? until : std::nextafter(t, std::numeric_limits<double>::infinity());

@@ -89,6 +89,18 @@ TEST(Mixtures, ANearLimitIsJudgedWhereATouchBegins) {
   }
 }
 
+/// Why it strikes nobody is told at once, also of a shape that goes through somebody too near.
+TEST(Mixtures, AShapeThatTouchesTooNearIsToldAtOnce) {
+  Yard yard;
+  const BodyId near = yard.raider("near", {1.5, 0, 0});
+  yard.raider("aside", {8, 3, 0});
+  Attack axe = shot(FallingPath{.speed = 20}, 0);
+  delivery(axe).shape = Shape{Box{{}, {0.4, 0.05, 0.15}, {}}};
+  axe.reach.near = 5;
+  const Outcome out = resolve(yard.arena, axe, {.by = yard.mara, .toward = AlongDirection{kX}}, Detail::full);
+  EXPECT_EQ(verdict_of(out, near).deciding.reason, Reason::too_near);
+}
+
 TEST(Mixtures, RaysEndOnTheGround) {
   Yard yard;
   ASSERT_TRUE(yard.arena.set_ground(-1).empty());

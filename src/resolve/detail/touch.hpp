@@ -28,7 +28,8 @@ Approach nearest_approach(Gap&& gap, double from, double to, double speed, doubl
   const double at_from = gap(from), at_to = gap(to);
   Approach best = at_to < at_from ? Approach{at_to, to} : Approach{at_from, from};
   open[count++] = {from, to, at_from, at_to};
-  while (count > 0) {
+  // Nothing is nearer than touching.
+  while (count > 0 && best.gap > 0 && known > 0) {
     const Stretch s = open[--count];
     const double time = s.to - s.from, way = speed * time, near = std::min(s.gap_from, s.gap_to);
     double least = 0.5 * (s.gap_from + s.gap_to - way);
