@@ -26,13 +26,13 @@ Problems Rows<Wall>::across(const Wall& wall) {
 
 Problems check(const Pose& pose) {
   Problems out;
-  detail::check_by_rows(out, "", pose);
+  detail::check_by_rows(out, {}, pose);
   return out;
 }
 
 Problems check(const std::vector<TrackKey>& track) {
   Problems out;
-  detail::check_by_rows(out, "/track", track);
+  detail::check_by_rows(out, {nullptr, "track"}, track);
   for (std::size_t i = 1; i < track.size(); ++i) {
     if (track[i].time_s < track[i - 1].time_s)
       out.push_back(
@@ -43,13 +43,13 @@ Problems check(const std::vector<TrackKey>& track) {
 
 Problems check(const Build& build) {
   Problems out;
-  detail::check_by_rows(out, "", build);
+  detail::check_by_rows(out, {}, build);
   return out;
 }
 
 Problems check(const Wall& wall) {
   Problems out;
-  detail::check_by_rows(out, "", wall);
+  detail::check_by_rows(out, {}, wall);
   return out;
 }
 

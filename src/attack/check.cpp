@@ -109,7 +109,7 @@ void check_depth(Problems& out, const std::string& where, const Attack& attack, 
 Problems check(const Attack& attack) {
   Problems out;
   check_depth(out, "", attack, 1);
-  if (out.empty()) detail::check_by_rows(out, "", attack);
+  if (out.empty()) detail::check_by_rows(out, {}, attack);
   return out;
 }
 

@@ -19,6 +19,11 @@ std::string pointer_step(std::string_view key) {
   return out;
 }
 
+std::string Where::text() const {
+  if (up == nullptr) return key.empty() ? std::string() : pointer_step(key);
+  return up->text() + (key.empty() ? "/" + std::to_string(number) : pointer_step(key));
+}
+
 std::string number_text(double value) {
   if (std::isnan(value)) return "not a number";
   if (std::isinf(value)) return value > 0 ? "infinite" : "negative and infinite";
@@ -69,18 +74,18 @@ std::string range_text(const Range& range) {
          (range.above ? " above " + least + ", at most " + most : " from " + least + " to " + most);
 }
 
-void check_number(Problems& out, const std::string& where, double value, const Range& range) {
+void check_number(Problems& out, const Where& where, double value, const Range& range) {
   if (!range.holds(value))
-    out.push_back({where, "is " + number_text(in_files(value, range)), range_text(range)});
+    out.push_back({where.text(), "is " + number_text(in_files(value, range)), range_text(range)});
 }
 
-void check_rotation(Problems& out, const std::string& where, const Rotation& turn) {
+void check_rotation(Problems& out, const Where& where, const Rotation& turn) {
   const auto off = [](double a, double b) { return !(std::fabs(a - b) <= 1e-9); };
   const Vec3 &x = turn.x, &y = turn.y, &z = turn.z;
   if (off(length(x), 1) || off(length(y), 1) || off(length(z), 1) || off(dot(x, y), 0) || off(dot(x, z), 0) ||
       off(dot(y, z), 0) || off(dot(cross(x, y), z), 1))
     out.push_back(
-        {where, "is not a rotation", "three axes at right angles, each one metre long, right-handed"});
+        {where.text(), "is not a rotation", "three axes at right angles, each one metre long, right-handed"});
 }
 
 }  // namespace detail
@@ -100,7 +105,7 @@ Problems Rows<Cone>::across(const Cone& c) { return check_axis(c.apex, c.base); 
 
 Problems check(const Shape& shape) {
   Problems out;
-  detail::check_by_rows(out, "", shape);
+  detail::check_by_rows(out, {}, shape);
   return out;
 }
 

@@ -100,7 +100,7 @@ void Machine::set_off_waiting(double time, Listener& listener) {
     // Whoever fell before it came to that does not attack any more.
     // Nor is carried out what means nothing any more, as at a target that is gone.
     const Launched& l = launches_[launch];
-    if (arena_.stands(l.launch.by) && check(arena_, l.plan->attack(0), l.launch).empty())
+    if (arena_.stands(l.launch.by) && check_launch(arena_, l.plan->attack(0), l.launch).empty())
       set_off(launch, time, listener);
     release_if_over(launch);
     release_downed();

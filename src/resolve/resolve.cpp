@@ -229,7 +229,13 @@ void check_in_arena(Problems& out, const std::string& where, const Arena& arena,
 Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
   Problems out;
   for (Problem& p : check(attack)) out.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
-  if (out.empty()) check_in_arena(out, "/attack", arena, attack);
+  for (Problem& p : detail::check_launch(arena, attack, launch, out.empty())) out.push_back(std::move(p));
+  return out;
+}
+
+Problems detail::check_launch(const Arena& arena, const Attack& attack, const Launch& launch, bool sound) {
+  Problems out;
+  if (sound) check_in_arena(out, "/attack", arena, attack);
   if (!arena.has(launch.by)) {
     out.push_back({"/launch/by", "is not in the arena", "a body that was added and not removed"});
     return out;

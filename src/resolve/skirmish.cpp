@@ -7,6 +7,7 @@
 
 #include "dardo/resolve/resolve.hpp"
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/bytes.hpp"
 #include "resolve/detail/machine.hpp"
 
@@ -72,7 +73,7 @@ Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   if (attack.index >= s.plans.size()) {
     return tl::unexpected(Problems{{"/attack", "is not of this skirmish", "an id that add_attack gave"}});
   }
-  Problems problems = check(s.arena, s.plans[attack.index]->attack(0), launch);
+  Problems problems = detail::check_launch(s.arena, s.plans[attack.index]->attack(0), launch);
   if (!problems.empty()) return tl::unexpected(std::move(problems));
   const std::uint32_t number = s.next_launch++;
   // Sets off at the start of the next tick, when there is somebody to tell.

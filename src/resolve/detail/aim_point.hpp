@@ -2,6 +2,7 @@
 #include <optional>
 
 #include "dardo/arena/arena.hpp"
+#include "dardo/attack/attack.hpp"
 #include "dardo/attack/launch.hpp"
 
 namespace dardo::detail {
@@ -15,6 +16,8 @@ Vec3 aim_direction(const Arena& arena, const Launch& launch, const Vec3& origin)
 Vec3 heading_of(const Arena& arena, const Launch& launch);
 /// Where it starts: its muzzle, the attacker's first muzzle, or the attacker's centre.
 Vec3 muzzle_point(const Arena& arena, const Launch& launch);
+/// What is wrong with a launch of an attack that has been checked; `sound`: nothing was wrong with that.
+Problems check_launch(const Arena& arena, const Attack& attack, const Launch& launch, bool sound = true);
 /// The first hitbox with this zone, or nothing.
 std::optional<std::uint32_t> find_zone(const Arena& arena, BodyId body, std::string_view zone);
 
