@@ -321,7 +321,8 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
 }
 
 bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
-  // Well above what any closed form calls a touch at any time of the piece: those go by the hitbox's numbers, too.
+  // Well above what any closed form calls a touch at any time of the piece: those go by the hitbox's numbers,
+  // too.
   const double touching = 32 * contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
   const bool searched = flyer.shape != nullptr || std::holds_alternative<Hull>(hitbox);
   const double known = searched ? std::max(kUnsure, touching) : touching;

@@ -8,8 +8,7 @@
 namespace dardo::test {
 namespace {
 
-/// Fixed, so that a change is blamed for what it breaks; those that took over a tenth of a second or are
-/// known to have a finding that is not mended yet are not among them (docs/semantics.md says which).
+/// Fixed, so that a change is blamed for what it breaks.
 constexpr std::uint64_t kFirst = 100000;
 
 TEST(Net, EverySituationIsTheSameInAllWays) {

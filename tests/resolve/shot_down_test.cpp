@@ -262,7 +262,9 @@ TEST(ShotDown, IsTheSameForAnyTicks) {
       const auto live = barrage.run([&](int) { return 1 / rate; }, rate == 30);
       ASSERT_EQ(live.size(), whole.size()) << rate;
       for (std::size_t i = 0; i < live.size(); ++i) {
-        EXPECT_EQ(live[i].launch, whole[i].launch) << rate << " end " << i << " at " << live[i].time_s - whole[i].time_s << ' ' << name(live[i].ended);
+        EXPECT_EQ(live[i].launch, whole[i].launch)
+            << rate << " end " << i << " at " << live[i].time_s - whole[i].time_s << ' '
+            << name(live[i].ended);
         EXPECT_EQ(live[i].ended, whole[i].ended) << rate << " end " << i;
         EXPECT_EQ(live[i].by, whole[i].by) << rate << " end " << i;
         EXPECT_NEAR(live[i].time_s, whole[i].time_s, 1e-6) << rate << " end " << i;

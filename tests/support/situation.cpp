@@ -134,7 +134,9 @@ class Drawer {
       case Unit::seconds: v = choices_.value(std::array{0.25, 0.125, 0.5, 1.0, 2.0}); break;
       case Unit::speed: v = choices_.value(std::array{8.0, 4.0, 16.0, 30.0, 2.0}); break;
       case Unit::acceleration: v = choices_.value(std::array{4.0, -4.0, 10.0, -1.0}); break;
-      case Unit::angle: return std::clamp(choices_.value(std::array{45.0, 90.0, 180.0, 22.5}) * units::kDegree, range.least, range.most);
+      case Unit::angle:
+        return std::clamp(choices_.value(std::array{45.0, 90.0, 180.0, 22.5}) * units::kDegree, range.least,
+                          range.most);
       case Unit::turn_rate: return choices_.value(std::array{180.0, 90.0, 360.0}) * units::kDegree;
       case Unit::per_metre: v = choices_.value(std::array{0.01, 0.05, 0.2}); break;
       default: v = choices_.value(std::array{0.5, 0.0, 1.0, 0.75, 2.0}); break;
@@ -151,7 +153,8 @@ void fit(Attack& a) {
   a.reach.near = std::min(a.reach.near, a.reach.far);
   if (a.who == Relations{}) a.who = {Relation::foe};
   a.facing_within.reset();
-  if (a.needs == std::vector<std::string>{"timber"}) a.needs.clear();  // a material, which nobody has as a tag
+  if (a.needs == std::vector<std::string>{"timber"})
+    a.needs.clear();  // a material, which nobody has as a tag
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
     a.stopped_by = {};
     if (a.sight == Passage::feet) a.sight = Passage::blasts;
@@ -367,7 +370,8 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     if (c.next() == 0 && i > 1) continue;  // the attacker and one more are always there
     Body body{.id = "b" + std::to_string(i)};
     body.build = kinds[c.one_of(6)];
-    body.faction = i == 0 ? factions[0] : factions[std::array<std::size_t, 8>{1, 1, 1, 1, 1, 1, 0, 2}[c.one_of(8)]];
+    body.faction =
+        i == 0 ? factions[0] : factions[std::array<std::size_t, 8>{1, 1, 1, 1, 1, 1, 0, 2}[c.one_of(8)]];
     const unsigned placing = c.one_of(6);
     Vec3 at{c.on_grid(8), c.on_grid(8), std::max(0.0, c.on_grid(1))};
     if (i == 1 && length(at) < 2) at.x = 6;       // somebody is never where the attacker is
@@ -484,7 +488,8 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   // Searching the way of what has drag, or of what homes by itself, takes long: seldom.
   const auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery);
   const auto* falling = shot != nullptr ? std::get_if<FallingPath>(&shot->path) : nullptr;
-  const bool searched = shot != nullptr && ((falling != nullptr && falling->drag > 0) || std::holds_alternative<GuidedPath>(shot->path));
+  const bool searched = shot != nullptr && ((falling != nullptr && falling->drag > 0) ||
+                                            std::holds_alternative<GuidedPath>(shot->path));
   const bool led = !searched || aiming > 250;
   if (led && aiming % 3 == 1) s.launch.aim = Aiming::lead;
   if (led && aiming % 3 == 2) s.launch.aim = Aiming::high;

@@ -115,8 +115,8 @@ class Skirmish {
   /// skirmish with the same attacks, over an arena in the same state: bodies and walls are the game's to
   /// save. From within a callback: nothing.
   std::string save() const;
-  /// False when the bytes are damaged, of another version, or of a skirmish with other attacks or over another
-  /// arena, and from within a callback; nothing has changed then. Nothing in them is trusted.
+  /// False when the bytes are damaged, of another version, or of a skirmish with other attacks or over
+  /// another arena, and from within a callback; nothing has changed then. Nothing in them is trusted.
   bool restore(std::string_view bytes);
 
  private:

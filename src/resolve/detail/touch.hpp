@@ -116,8 +116,8 @@ std::optional<double> let_go(Apart&& apart, double from, double to, double speed
   }
 }
 
-/// Whether it has let go of a hitbox: by far more than the gap that counts as contact, so that what runs along at just that
-/// gap does not touch and let go by turns.
+/// Whether it has let go of a hitbox: by far more than the gap that counts as contact, so that what runs
+/// along at just that gap does not touch and let go by turns.
 bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg);
 
 /// First contact in [from, to] with any hitbox of a body, on all its legs: of those touched in one instant
