@@ -13,7 +13,7 @@ constexpr std::uint64_t kFirst = 100000;
 
 TEST(Net, EverySituationIsTheSameInAllWays) {
   Tally tally;
-  for (std::uint64_t seed = kFirst; seed < kFirst + effort<std::uint64_t>(120); ++seed) {
+  for (std::uint64_t seed = kFirst; seed < kFirst + effort<std::uint64_t>(320); ++seed) {
     for (const bool coincident : {true, false}) {
       const std::string complaint = try_all(Recipe::random(seed, coincident), tally);
       EXPECT_EQ(complaint, "") << "seed " << seed << (coincident ? " coincident" : " generic");
