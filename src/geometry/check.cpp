@@ -59,13 +59,12 @@ std::string_view unit_text(Unit unit) {
   return {};
 }
 
-/// As files write it, without the rounding of its unit.
+}  // namespace
+
 double in_files(double value, const Range& range) {
   const double v = value / range.per_file, near = std::round(v * 1e6) / 1e6;
   return std::fabs(v - near) <= 1e-12 * std::fabs(v) ? near : v;
 }
-
-}  // namespace
 
 std::string range_text(const Range& range) {
   const std::string least = number_text(in_files(range.least, range)),

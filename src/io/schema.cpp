@@ -96,17 +96,11 @@ std::string described(std::string_view says, const Range& range) {
   return unit.empty() ? std::string(says) : fmt::format("{} In {}.", says, unit);
 }
 
-/// Like `check_number` says them: as files write them.
-double in_file(double v, const Range& range) {
-  const double file = v / range.per_file, near = std::round(file * 1e6) / 1e6;
-  return std::fabs(file - near) <= 1e-12 * std::fabs(file) ? near : file;
-}
-
 Json number_schema(const Range& range) {
   Json out{{"type", range.unit == Unit::count ? "integer" : "number"}};
   if (range.most != 0 || range.least != 0) {
-    out[range.above ? "exclusiveMinimum" : "minimum"] = in_file(range.least, range);
-    out["maximum"] = in_file(range.most, range);
+    out[range.above ? "exclusiveMinimum" : "minimum"] = dardo::detail::in_files(range.least, range);
+    out["maximum"] = dardo::detail::in_files(range.most, range);
   }
   return out;
 }
@@ -370,7 +364,7 @@ class ReferenceWriter {
   template <class Part>
   static std::string standard_text(const Part& v, const Range& range) {
     if constexpr (std::is_same_v<Part, double>)
-      return std::isinf(v) ? "without end" : dardo::detail::number_text(in_file(v, range));
+      return std::isinf(v) ? "without end" : dardo::detail::number_text(dardo::detail::in_files(v, range));
     if constexpr (std::is_same_v<Part, std::uint32_t> || std::is_same_v<Part, std::uint64_t>)
       return std::to_string(v);
     if constexpr (std::is_same_v<Part, bool>) return v ? "true" : "false";

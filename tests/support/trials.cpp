@@ -301,7 +301,7 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   }
   if (costly) return {};
   // What changes nothing.
-  const auto same = [&](const char* what, const Carry& carry, double scale, bool exact) -> std::string {
+  const auto same = [&](const char* what, const Carry& carry, bool exact) -> std::string {
     const Situation t = make_situation(recipe, carry);
     Outcome o = resolve(t.arena, t.attack, t.launch);
     if (auto bad = check_outcome(t, o); !bad.empty()) return std::string(what) + ": " + bad;
@@ -312,15 +312,14 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
     for (std::size_t i = 0; i < back.size() && i < full.strikes.size(); ++i)
       back[i].point = full.strikes[i].point;
     if (auto bad = differ(s, full.strikes, back, 1e-7); !bad.empty()) return std::string(what) + ": " + bad;
-    (void)scale;
     if (auto bad = reasons(full, o, s.bodies.size()); !bad.empty()) return std::string(what) + ": " + bad;
     return {};
   };
-  if (auto bad = same("a far body added", {.extra_body = true}, 1, true); !bad.empty()) return bad;
-  if (auto bad = same("a far wall added", {.extra_wall = true}, 1, true); !bad.empty()) return bad;
-  if (auto bad = same("turned", {.quarters = 1}, 1, false); !bad.empty()) return bad;
-  if (auto bad = same("moved", {.move = {16, -32, 4}}, 1, false); !bad.empty()) return bad;
-  if (auto bad = same("boxes as hulls", {.boxes_as_hulls = true}, 1, false); !bad.empty()) return bad;
+  if (auto bad = same("a far body added", {.extra_body = true}, true); !bad.empty()) return bad;
+  if (auto bad = same("a far wall added", {.extra_wall = true}, true); !bad.empty()) return bad;
+  if (auto bad = same("turned", {.quarters = 1}, false); !bad.empty()) return bad;
+  if (auto bad = same("moved", {.move = {16, -32, 4}}, false); !bad.empty()) return bad;
+  if (auto bad = same("boxes as hulls", {.boxes_as_hulls = true}, false); !bad.empty()) return bad;
   const auto homes = [](const auto& self, const Attack& a) -> bool {
     const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
     if (shot != nullptr && std::holds_alternative<GuidedPath>(shot->path)) return true;
@@ -333,7 +332,7 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   };
   // What homes eases out its turns over a time of its own, whatever the scale.
   if (homes(homes, s.attack)) return {};
-  if (auto bad = same("twice as large", {.scale = 2}, 2, false); !bad.empty()) return bad;
+  if (auto bad = same("twice as large", {.scale = 2}, false); !bad.empty()) return bad;
   return {};
 }
 

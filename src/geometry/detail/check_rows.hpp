@@ -27,6 +27,8 @@ struct Where {
 };
 /// A number as short as it can be read again.
 std::string number_text(double value);
+/// A number in memory as files write it, without the rounding of its unit.
+double in_files(double value, const Range& range);
 /// "metres from 0 to 1e7": which numbers a range allows, as files write them.
 std::string range_text(const Range& range);
 /// Nothing, or what is wrong with a number in memory, told as files write it.
