@@ -32,7 +32,8 @@ AreaRun::AreaRun(const Attempt& attempt, Outcome& outcome)
 }
 
 bool AreaRun::in_order(const Strike& a, const Strike& b) const {
-  if (a.distance != b.distance) return a.distance < b.distance;
+  const double one = in_steps(a.distance), other = in_steps(b.distance);
+  if (one != other) return one < other;
   return attempt_.arena.order(a.body) < attempt_.arena.order(b.body);
 }
 
@@ -61,7 +62,9 @@ std::vector<Touch> AreaRun::seen_touches(BodyId body) const {
     const Nearest at = nearest(hitboxes[i], middle_);
     if (judge_line(at.point).reason != Reason::none) continue;
     const Vec3 out = middle_ - at.point;
-    touches.push_back({i, {at.distance, at.point, length(out) > 0 ? normalized(out) : Vec3{0, 0, 1}}});
+    // Rounding is no direction.
+    const Vec3 normal = length(out) > kSamePlace ? normalized(out) : attempt_.arena.up();
+    touches.push_back({i, {at.distance, at.point, normal}});
   }
   return touches;
 }
@@ -149,7 +152,7 @@ Reading AreaRun::cap(BodyId body, const Outcome& outcome) const {
   r.measured = away;
   r.limit = last.distance;
   r.margin = std::fabs(away - last.distance);
-  if (away < last.distance) return r;
+  if (in_steps(away) < in_steps(last.distance)) return r;
   r.reason = Reason::cap;
   return r;
 }

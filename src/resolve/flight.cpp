@@ -39,6 +39,37 @@ class Search {
     return let_go(apart, from, to, course_.piece.most_speed(from, to));
   }
 
+  /// When it flies into a surface that it leaves at `from`, or runs along.
+  std::optional<double> turns_into(const Met& known, double from, double to) const {
+    const Piece& p = course_.piece;
+    const auto into = [&](double t) { return flies_into(known, p.speed_at(t)); };
+    // Its speed across the surface is least at an end, or where it does not change.
+    const double change = dot(known.normal, p.jerk);
+    const double least =
+        change > 0 ? p.start - dot(known.normal, p.acceleration) / change : to;
+    for (const double t : {std::clamp(least, from, to), to}) {
+      if (into(t)) return first_time(into, from, t);
+    }
+    return std::nullopt;
+  }
+
+  static bool flies_into(const Met& known, const Vec3& velocity) {
+    return dot(known.normal, velocity) < -1e-12 * length(velocity);
+  }
+
+  /// When it meets a surface that it leaves at `from`: anew, or because it turns before it has let go of it.
+  template <class Apart, class TouchFrom>
+  std::optional<double> meets_anew(const Met* known, double from, double to, Apart&& apart,
+                                   TouchFrom&& touch_from) const {
+    const auto free = free_of(apart, from, to);
+    if (known != nullptr) {
+      const auto turned = turns_into(*known, from, free.value_or(to));
+      if (turned) return turned;
+    }
+    if (!free) return std::nullopt;
+    return touch_from(*free);
+  }
+
   /// Whether a surface that it touches at a time is not met: one that it has met already and does not come
   /// nearer to; or one that it only touches, and is clear of a micrometre on. `gap(piece, t)` is how far it
   /// is from it, below 0 when it is known to be inside.
@@ -46,7 +77,7 @@ class Search {
   bool leaves(const Met* known, double time, Gap&& gap) const {
     const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time);
     const double speed = length(velocity), touching = contact_gap(largest(place));
-    if (known != nullptr) return dot(known->normal, velocity) >= -1e-12 * speed;
+    if (known != nullptr) return !flies_into(*known, velocity);
     if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
     const double on = std::max(1e-6, 100 * touching) / speed;
     return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) > touching;
@@ -68,9 +99,8 @@ class Search {
       return gap_to(flyer_, piece, time, shape, standing());
     };
     if (t && *t == from && leaves(known, *t, gap)) {
-      const auto free = free_of(is_apart, from, to);
-      if (!free) return std::nullopt;
-      t = touch_hitbox(flyer_, course_.piece, *free, to, shape, standing());
+      t = meets_anew(known, from, to, is_apart,
+                     [&](double free) { return touch_hitbox(flyer_, course_.piece, free, to, shape, standing()); });
     }
     if (!t) return std::nullopt;
     const auto as = wall.lets_pass(course_.piece.speed_at(*t)) ? Touched::As::passed : Touched::As::surface;
@@ -85,15 +115,15 @@ class Search {
     const auto gap = [&](const Piece& piece, double time) {
       return height_over(flyer_, piece, time, up) - *height;
     };
-    if (t && *t == from && leaves(flight_.known(WallId{}), *t, gap)) {
+    const Met* known = flight_.known(WallId{});
+    if (t && *t == from && leaves(known, *t, gap)) {
       const auto is_apart = [&](double time) {
         return gap(course_.piece, time) >
                    2 * contact_gap(std::max(largest(course_.piece.at), largest(course_.piece.place(time)))) &&
                !touch_ground(flyer_, course_.piece, time, time, up, *height);
       };
-      const auto free = free_of(is_apart, from, to);
-      if (!free) return std::nullopt;
-      t = touch_ground(flyer_, course_.piece, *free, to, up, *height);
+      t = meets_anew(known, from, to, is_apart,
+                     [&](double free) { return touch_ground(flyer_, course_.piece, free, to, up, *height); });
     }
     if (!t) return std::nullopt;
     return Touched{Touched::As::surface, *t, {}, 0, {}};
@@ -146,15 +176,107 @@ Event::Kind event_of(Milestone milestone) {
   return Event::Kind::none;
 }
 
-/// What ends with its lifetime: where it arrives in the same instant, that comes first.
-Event::Kind with_its_life(Course c, const ShotPath& path, const Motions& motions) {
+// What a flight comes to along its piece by `stop` at the latest, each a time or nothing.
+
+std::optional<double> comes_to_length(const Course& c, double left, double stop) {
+  if (c.piece.straight()) {
+    const double speed = length(c.piece.velocity);
+    if (!(speed * (stop - c.time) >= left)) return std::nullopt;
+    return left > 0 ? c.time + left / speed : c.time;
+  }
+  const auto flown = [&](double t) { return c.piece.length(c.time, t) >= left; };
+  if (!(c.piece.most_speed(c.time, stop) * (stop - c.time) >= left) || !flown(stop)) return std::nullopt;
+  return first_time(flown, c.time, stop);
+}
+
+std::optional<double> becomes_slow(const Course& c, const ShotDelivery& shot, double stop) {
+  // Strictly below: what keeps exactly this speed is not slowed down by rounding.
+  const double slowest = shot.least_speed * (1 - 1e-9);
+  // By its law it keeps its speed; the cubic that stands for its way does nearly.
+  if (keeps_speed(shot.path)) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
+  return c.piece.first_slower(slowest, c.time, stop);
+}
+
+std::optional<double> comes_to_apex(const Course& c, const Vec3& up, double stop) {
+  const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), up) <= 0; };
+  if (sinks(c.time) || !sinks(stop)) return std::nullopt;
+  return first_time(sinks, c.time, stop);
+}
+
+std::optional<double> comes_near(const Course& c, double distance, const Motions& motions, double stop) {
+  const auto met = touch_body(Flyer{distance, nullptr}, c.piece, c.time, stop, c.target, motions);
+  if (!met) return std::nullopt;
+  return met->time;
+}
+
+std::optional<double> leaves_bounds(const Course& c, const Bounds& bounds, double stop) {
+  const auto outside = [&](double t) {
+    const Vec3 p = c.piece.place(t);
+    return !overlaps(bounds, Bounds{p, p});
+  };
+  if (outside(c.time) || !outside(stop)) return std::nullopt;
+  return first_time(outside, c.time, stop);
+}
+
+/// The earliest of what a flight comes to by itself. Of what comes in one instant the kind that stands first
+/// among the kinds: what leads on before what ends it.
+struct Due {
+  double time = kEver;
+  Event::Kind kind = Event::Kind::none;
+
+  void offer(Event::Kind what, std::optional<double> when) {
+    if (!when || *when > time + kInstant || (*when >= time - kInstant && what > kind)) return;
+    time = *when, kind = what;
+  }
+};
+
+/// All limits of a flight's way along its piece up to a time.
+Due limits(const Flight& flight, const Launched& launched, const Surroundings& around, const Course& c,
+           double up_to) {
+  const Plan& plan = *launched.plan;
+  const Attack& attack = plan.attack(flight.stage);
+  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  Due due;
+  if (const double ends = std::max(flight.ends, c.time); ends <= up_to) due.offer(Event::Kind::life, ends);
+  due.offer(Event::Kind::length, comes_to_length(c, attack.reach.far - c.travelled, up_to));
+  if (shot.least_speed > 0) due.offer(Event::Kind::slow, becomes_slow(c, shot, up_to));
+  if (!flight.apex_passed && plan.has(flight.stage, Then::When::apex))
+    due.offer(Event::Kind::apex, comes_to_apex(c, around.arena.up(), up_to));
+  const auto near = flight.near_passed ? std::nullopt : plan.near(flight.stage);
+  if (near && !c.target.empty() && around.arena.stands(c.target))
+    due.offer(Event::Kind::near, comes_near(c, *near, around.motions, up_to));
+  if (around.bounds) due.offer(Event::Kind::out, leaves_bounds(c, *around.bounds, up_to));
+  return due;
+}
+
+/// What its path comes to in the instant of something that ends it: that comes first.
+Event::Kind sooner_on_its_path(Course c, Event::Kind kind, const ShotPath& path, const Motions& motions) {
   const double last = c.time + kInstant;
   for (int pieces = 0; pieces < 2 && c.piece.end <= last; ++pieces) {
     c.time = std::max(c.time, c.piece.end);
-    const Milestone milestone = next_piece(c, path, motions);
-    if (milestone == Milestone::returned || milestone == Milestone::arrived) return event_of(milestone);
+    const Event::Kind milestone = event_of(next_piece(c, path, motions));
+    if (milestone != Event::Kind::none && milestone < kind) return milestone;
   }
-  return Event::Kind::life;
+  return kind;
+}
+
+/// What is touched first along a piece up to a time.
+std::optional<Touched> first_touched(const Search& search, const Course& c, double stop) {
+  // In stretches of a few metres, so that the index is asked for what is near the way.
+  constexpr double kStretch = 8;
+  const double start = c.time, way = c.piece.most_speed(start, stop) * (stop - start);
+  const auto parts = static_cast<int>(std::clamp(std::ceil(way / kStretch), 1.0, 1e6));
+  for (int i = 0; i < parts; ++i) {
+    const double from = start + (stop - start) * i / parts;
+    double to = i + 1 == parts ? stop : start + (stop - start) * (i + 1) / parts;
+    std::optional<Touched> first;
+    search.run(from, to, [&](const Touched& t) {
+      if (!first || t.time < to) first = t;
+      to = std::min(to, t.time);
+    });
+    if (first) return first;
+  }
+  return std::nullopt;
 }
 
 /// Whether a guided shot loses sight of its target, looked at 20 times a second from its start.
@@ -234,24 +356,25 @@ Flyer flyer_of(const ShotDelivery& shot, const Vec3& up) {
 
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
                  std::vector<Piece>* trace, double past) {
-  const Plan& plan = *launched.plan;
-  const Attack& attack = plan.attack(flight.stage);
-  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  const auto& shot = std::get<ShotDelivery>(launched.plan->attack(flight.stage).delivery);
   if (flight.stuck.yes) return carried(flight, around, until, trace);
   Event event;
   Course& c = event.course = flight.course;
   catch_up(c, around.from);
-  const auto fly_to = [&](Course& course, double time) {
-    if (!(time > course.time)) return;
-    if (trace != nullptr) trace->push_back(course.piece.part(course.time, time));
-    catch_up(course, time);
+  const std::size_t traced = trace != nullptr ? trace->size() : 0;
+  const auto fly_to = [&](double time) {
+    if (!(time > c.time)) return;
+    if (trace != nullptr) trace->push_back(c.piece.part(c.time, time));
+    catch_up(c, time);
   };
   const auto comes = [&](Event::Kind kind, double time) {
+    fly_to(time);
     event.kind = kind, event.time = time;
-    fly_to(c, time);
     return event;
   };
   const auto* guided = std::get_if<GuidedPath>(&shot.path);
+  // A little past the window's end: an instant that begins in it is decided whole.
+  const double last = until + past;
   for (;;) {
     if (!c.target.empty() && c.time >= c.target_lost) return comes(Event::Kind::lost, c.time);
     if (c.time >= c.piece.end) {
@@ -259,98 +382,34 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
       if (milestone != Milestone::none) return comes(event_of(milestone), c.time);
     }
     if (c.piece.end > c.target_lost && c.time < c.target_lost) c.piece.end = c.target_lost;
-    // Up to where nothing but a contact can come in between.
-    const double ends = std::max(flight.ends, c.time);
-    // A little past the window's end: an instant that begins in it is decided whole.
-    double stop = std::min({c.piece.end, until + past, ends});
-    Event::Kind kind = stop == ends ? Event::Kind::life : Event::Kind::none;
-    const auto sooner = [&](double time, Event::Kind what) {
-      if (time <= stop) stop = std::max(time, c.time), kind = what;
-    };
-    const double far = attack.reach.far, left = far - c.travelled;
-    if (c.piece.straight()) {
-      const double speed = length(c.piece.velocity);
-      if (speed * (stop - c.time) >= left) sooner(c.time + left / speed, Event::Kind::length);
-    } else if (c.piece.most_speed(c.time, stop) * (stop - c.time) >= left &&
-               c.piece.length(c.time, stop) >= left) {
-      sooner(first_time([&](double t) { return c.piece.length(c.time, t) >= left; }, c.time, stop),
-             Event::Kind::length);
-    }
-    if (shot.least_speed > 0) {
-      // Strictly below: what keeps exactly this speed is not slowed down by rounding.
-      const double slowest = shot.least_speed * (1 - 1e-9);
-      const auto slow = [&](double t) { return length(c.piece.speed_at(t)) < slowest; };
-      // Slowest at an end, or where it is at a right angle to what draws it.
-      const Vec3 drawn = c.piece.acceleration + c.piece.jerk * (0.5 * (c.time + stop) - c.piece.start);
-      const double square = dot(drawn, drawn);
-      const double least =
-          square > 0 ? std::clamp(c.time - dot(c.velocity(), drawn) / square, c.time, stop) : c.time;
-      for (const double t : {c.time, least, stop}) {
-        if (!slow(t)) continue;
-        sooner(t > c.time ? first_time(slow, c.time, t) : t, Event::Kind::slow);
-        break;
-      }
-    }
-    if (!flight.apex_passed && plan.has(flight.stage, Then::When::apex)) {
-      const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), around.arena.up()) <= 0; };
-      if (!sinks(c.time) && sinks(stop)) sooner(first_time(sinks, c.time, stop), Event::Kind::apex);
-    }
-    if (const auto near = plan.near(flight.stage);
-        near && !flight.near_passed && !c.target.empty() && around.arena.stands(c.target)) {
-      const Flyer wide{*near, nullptr};
-      if (const auto met = touch_body(wide, c.piece, c.time, stop, c.target, around.motions))
-        sooner(met->time, Event::Kind::near);
-    }
-    if (around.bounds) {
-      const auto outside = [&](double t) {
-        const Vec3 p = c.piece.place(t);
-        return !overlaps(*around.bounds, Bounds{p, p});
-      };
-      if (!outside(c.time) && outside(stop)) sooner(first_time(outside, c.time, stop), Event::Kind::out);
-    }
+    double stop = std::min({c.piece.end, last, std::max(flight.ends, c.time) + kInstant});
     // Only at its own moments, whatever the ticks are.
     double look = kEver;
-    if (guided != nullptr && guided->needs_sight && !c.target.empty()) {
-      look = std::max(c.time, c.born + (c.looks + 1) * kLook);
-      if (look < stop) stop = look, kind = Event::Kind::none;
+    if (guided != nullptr && guided->needs_sight && !c.target.empty())
+      look = std::max(c.time, c.born + (c.looks + 1) * kLook), stop = std::min(stop, look);
+    const Due due = limits(flight, launched, around, c, stop);
+    stop = std::min(stop, due.time + kInstant);
+    if (const auto touched = first_touched(Search(flight, launched, around, c), c, stop)) {
+      event.touched = *touched;
+      return comes(Event::Kind::contact, touched->time);
     }
-    // In stretches of a few metres, so that the index is asked for what is near the way.
-    constexpr double kStretch = 8;
-    const double way = c.piece.most_speed(c.time, stop) * (stop - c.time);
-    const auto parts = static_cast<int>(std::clamp(std::ceil(way / kStretch), 1.0, 1e6));
-    const Search search(flight, launched, around, c);
-    const double start = c.time;
-    for (int i = 0; i < parts; ++i) {
-      const double from = start + (stop - start) * i / parts;
-      double to = i + 1 == parts ? stop : start + (stop - start) * (i + 1) / parts;
-      Event met;
-      search.run(from, to, [&](const Touched& t) {
-        if (met.kind == Event::Kind::none || t.time < to) met.touched = t;
-        met.kind = Event::Kind::contact, to = std::min(to, t.time);
-      });
-      if (met.kind == Event::Kind::none) continue;
-      met.time = to;
-      met.course = c;
-      fly_to(met.course, met.time);
-      return met;
+    if (due.kind != Event::Kind::none) {
+      fly_to(due.time);
+      return comes(sooner_on_its_path(c, due.kind, shot.path, around.motions), due.time);
     }
-    if (kind == Event::Kind::none && stop >= until) {
-      // Its lifetime ends in the window's last instant, in which its path makes a new piece.
-      const bool over = ends <= until + past && stop != look;
-      stop = over ? ends : until, kind = over ? Event::Kind::life : kind;
-    }
-    fly_to(c, stop);
+    if (stop == last) break;
+    fly_to(stop);
     if (stop == look) {
       ++c.looks;
       if (hidden(around, c)) c.target_lost = c.time;
     }
-    if (kind == Event::Kind::life) kind = with_its_life(c, shot.path, around.motions);
-    if (kind != Event::Kind::none) return comes(kind, stop);
-    if (stop >= until) {
-      event.time = until;
-      return event;
-    }
   }
+  if (c.time > until) {
+    // Nothing comes in the instant that it was followed into.
+    if (trace != nullptr) trace->resize(traced);
+    return next_event(flight, launched, around, until, trace, 0);
+  }
+  return comes(Event::Kind::none, until);
 }
 
 void touching(const Flight& flight, const Launched& launched, const Surroundings& around,

@@ -1,5 +1,6 @@
 // Shots that are shot down: how flights meet flights.
 #include <algorithm>
+#include <tuple>
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/detail/chance.hpp"
@@ -162,9 +163,8 @@ void Machine::instant_downs(std::uint32_t launch, std::uint32_t stage, double ti
     if (distance) found.push_back({*distance, launches_[f.launch].number, f.number, slot, place});
   }
   std::sort(found.begin(), found.end(), [](const Found& a, const Found& b) {
-    return a.distance != b.distance ? a.distance < b.distance
-           : a.launch != b.launch   ? a.launch < b.launch
-                                    : a.number < b.number;
+    return std::tuple(in_steps(a.distance), a.launch, a.number) <
+           std::tuple(in_steps(b.distance), b.launch, b.number);
   });
   if (area == nullptr && !found.empty()) {
     // It ends there: whoever stands beyond is not struck.

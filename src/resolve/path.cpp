@@ -186,6 +186,15 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     return back ? curve(path, c.turned_at, home(t), path.side, up)
                 : curve(path, c.origin, c.aim, path.side, up);
   };
+  // What is no way at all is behind it at once.
+  const Bezier whole = curve_at(c.time);
+  double longest = 0;
+  for (std::size_t i = 1; i < whole.p.size(); ++i) longest += length(whole.p[i] - whole.p[i - 1]);
+  if (!(longest > c.speed * kLeastPiece)) {
+    c.piece = {c.time, c.time, c.place(), c.velocity(), {}, {}};
+    c.parameter = 1;
+    return passed;
+  }
   // The end of the way back moves with the thrower, and what is left of the speed goes along the curve: by
   // how much the curve moves when its end does, for a short time.
   const auto drift_at = [&](double t, double u) {
@@ -205,7 +214,7 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     return below > 0 ? std::max(least, (-b + std::sqrt(below)) / a) : least;
   };
   // A leg's end is a kink of the thrower's way: no step crosses it.
-  double h = back && there ? std::min({0.02, motions.known_until() - c.time, leg.end - c.time}) : 0.02;
+  double h = back && there ? std::min({0.02, motions.known_until(c.thrower) - c.time, leg.end - c.time}) : 0.02;
   if (!(h > kLeastPiece)) h = kLeastPiece;
   for (;;) {
     double error = 0, ignored = 0;
@@ -252,9 +261,9 @@ Vec3 wish(const Course& c, const GuidedPath& path, const Motions& motions, doubl
 
 Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   constexpr double kSettle = 0.005;  // the last of a turn is eased out over this time, seconds
-  // Right at its target it flies straight on: which way rounding would turn it there means nothing. From
-  // there on the target is straight behind, to within what rounding makes of that.
-  constexpr double kBlind = 0.01, kBehind = 1e-6;  // metres, radians
+  // As near as this to its target's centre it has reached it, and flies straight on: where rounding would
+  // turn it there means nothing. Within the other angle a target is straight behind.
+  constexpr double kReached = 0.01, kBehind = 1e-6;  // metres, radians
   const double seeks_from = c.born + path.delay_s;
   const double limit = c.target_lost;
   if (c.free || c.target.empty() || c.time >= limit) {
@@ -270,19 +279,29 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   const auto risen = [&](const Vec3& place) { return dot(place - c.origin, up); };
   const bool climbing = path.climb > 0 && !c.climbed && risen(c.place()) < path.climb - 1e-9;
   if (!climbing) c.climbed = true;
-  double longest = std::min(limit, motions.known_until()) - c.time;
+  double longest = std::min(limit, motions.known_until(c.target)) - c.time;
   // A leg's end is a kink of the target's way: no step crosses it.
   const Leg leg = motions.leg(c.target, c.time);
   longest = std::min(longest, leg.end - c.time);
+  // Nor does one go past the target without noticing.
+  const Vec3 offset = motions.arena().center_in_frame(c.target);
+  const double away = length(leg.at(c.time) * offset - c.place()) - kReached,
+               closing = c.speed + length(leg.velocity) + leg.turn_rate * length(offset);
+  if (!climbing && !(away > 0)) {
+    c.free = true;
+    c.piece = free_piece(c, {});
+    return Milestone::none;
+  }
+  if (!climbing) longest = std::min(longest, std::max(kLeastStep, away / closing));
   if (!(longest > kLeastPiece)) longest = kLeastPiece;
   State state = state_of(c.place(), c.velocity() / c.speed);
   const auto slope = [&](double t, const State& s) {
     const Vec3 heading = normalized(rest_of(s)), to = climbing ? up : wish(c, path, motions, t, place_of(s));
-    const double away = length(to);
     const Vec3 velocity = heading * c.speed;
-    if (!(away > kBlind)) return state_of(velocity, {});
-    Vec3 aside = to / away - heading * (dot(to, heading) / away);
-    const double sine = length(aside), angle = std::atan2(sine, dot(to, heading) / away);
+    const double size = length(to);
+    if (!(size > 0)) return state_of(velocity, {});
+    Vec3 aside = to / size - heading * (dot(to, heading) / size);
+    const double sine = length(aside), angle = std::atan2(sine, dot(to, heading) / size);
     // Behind, as far as that can be told: it turns left.
     if (angle > 1 && sine < kBehind) {
       aside = to_the_left(heading, up);
@@ -328,7 +347,7 @@ Milestone next(Course& c, const LobPath& path, const Motions& motions) {
     return (leg.at(t) * offset - c.origin) / whole + target_velocity(t) * (s / whole) +
            up * (lift * (whole - 2 * s));
   };
-  double end = std::min({leg.end, motions.known_until(), c.arrives, c.target_lost});
+  double end = std::min({leg.end, motions.known_until(c.target), c.arrives, c.target_lost});
   if (!(end > c.time)) end = c.time + 1e-9;
   if (leg.turn_rate == 0) {
     const Vec3 bend = leg.velocity * (2 / whole) - up * (2 * lift);
@@ -374,6 +393,34 @@ double Piece::length(double from, double to) const {
   return adaptive_length(*this, from, to, quadrature(*this, from, to), 24, halvings);
 }
 
+std::optional<double> Piece::first_slower(double limit, double from, double to) const {
+  // The square of the speed rises or falls between the roots of its slope, which is a cubic, and that between
+  // the roots of its own slope.
+  const Piece p = part(from, to);
+  const double h = to - from, c0 = dot(p.velocity, p.acceleration),
+               c1 = dot(p.acceleration, p.acceleration) + dot(p.velocity, p.jerk),
+               c2 = 1.5 * dot(p.acceleration, p.jerk), c3 = 0.5 * dot(p.jerk, p.jerk);
+  const auto slope = [&](double t) { return c0 + (c1 + (c2 + c3 * t) * t) * t; };
+  const auto slow = [&](double t) { return dardo::length(p.speed_at(from + t)) < limit; };
+  std::array<double, 3> bends{0, h, h};
+  if (const double under = c2 * c2 - 3 * c3 * c1; c3 > 0 && under > 0) {
+    const double root = std::sqrt(under);
+    bends[0] = std::clamp((-c2 - root) / (3 * c3), 0.0, h), bends[1] = std::clamp((-c2 + root) / (3 * c3), 0.0, h);
+  }
+  double last = 0;
+  if (slow(0)) return from;
+  for (const double bend : bends) {
+    double least = bend;
+    if (slope(last) < 0 && slope(bend) > 0)
+      least = first_time([&](double t) { return slope(t) >= 0; }, last, bend);
+    for (const double t : {least, bend}) {
+      if (slow(t)) return from + first_time(slow, last, t);
+    }
+    last = bend;
+  }
+  return std::nullopt;
+}
+
 void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction, const Vec3& gravity) {
   c.born = c.time, c.origin = from;
   Vec3 velocity = direction * c.speed;
@@ -401,6 +448,10 @@ Milestone next_piece(Course& course, const ShotPath& path, const Motions& motion
 Vec3 free_acceleration(const ShotPath& path, const Vec3& gravity) {
   if (const auto* falling = std::get_if<FallingPath>(&path)) return gravity * falling->gravity;
   return std::holds_alternative<LobPath>(path) ? gravity : Vec3{};
+}
+
+bool keeps_speed(const ShotPath& path) {
+  return std::holds_alternative<CurvePath>(path) || std::holds_alternative<GuidedPath>(path);
 }
 
 double stated_speed(const ShotPath& path) {

@@ -12,9 +12,6 @@ namespace {
 /// Longer than any way between two places allowed.
 constexpr double kUnlimited = 8 * kMaxCoordinate;
 
-/// Bodies met no farther apart than this are met at one place, metres.
-constexpr double kSamePlace = 0x1p-30;
-
 double scale_of(const Ray& line) { return largest(line.from); }
 
 /// How far along the line the ground is met; what touches it and leaves it does not meet it.
@@ -124,7 +121,10 @@ void RayRun::strike(Outcome& outcome) {
       const auto hitboxes = arena.hitboxes(nearest);
       for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
         const auto contact = ray(hitboxes[i], {ray_.from, ray_.direction, kUnlimited});
-        if (contact && at_most(contact->distance, stop_, scale_of(ray_))) touches.push_back({i, *contact});
+        if (!contact || !at_most(contact->distance, stop_, scale_of(ray_))) continue;
+        touches.push_back({i, *contact});
+        // Along the line to its rounding, across it to that of the place: what follows touches the body there.
+        touches.back().contact.point = dardo::nearest(hitboxes[i], contact->point).point;
       }
       Strike strike = strike_from(attempt_, nearest, touches);
       const auto& delivery = std::get<RayDelivery>(attempt_.attack.delivery);
@@ -138,7 +138,7 @@ void RayRun::strike(Outcome& outcome) {
     stop_ = travel;
     stopper_ = {.wall = {}, .body = nearest};
     in_ground_ = false;
-    stop_point_ = ray_.at(travel);
+    stop_point_ = strikes ? outcome.strikes.back().point : ray_.at(travel);
     outcome.ended = strikes ? Ended::strike : Ended::body;
   }
   outcome.end = stop_point_;

@@ -141,6 +141,8 @@ ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const Whole
     Course c = end.course;
     Ghost g{w.pieces, end, c.born + shot.life_s};
     if (w.stuck) g.pieces.resize(w.flown_pieces);
+    // One that ended as it began was there, too.
+    if (g.pieces.empty()) g.pieces.push_back({c.time, c.time, c.place(), c.velocity(), {}, {}});
     // What ended by itself would not have gone on.
     const bool stopped = !end.by.wall.empty() || !end.by.body.empty() || end.ended == Ended::life;
     const double until = c.born + 2 * shot.life_s;
@@ -186,7 +188,11 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
   const double near = attempt_.attack.reach.near, scale = largest(g.end.course.origin);
   double travelled = 0;
   bool passing = false;  // touched nearer than the near limit, and not let go of
-  for (const Piece& p : g.pieces) {
+  const bool stopped_it = g.end.by.body == body && !g.end.by.shot;
+  for (Piece p : g.pieces) {
+    // What has stopped it is not met any more.
+    if (stopped_it) p.end = std::max(p.start, std::min(p.end, g.end.time));
+    if (p.start > p.end || (stopped_it && p.start > g.end.time)) break;
     double from = p.start;
     // So often it touches anew within a piece at most; more is rounding along a surface.
     constexpr int kMostTouches = 64;

@@ -201,26 +201,28 @@ struct Advance {
   const Piece& looks_;
 };
 
-/// The first time in [from, to] at which `apart(t)` says that they touch.
+/// The first time in [from, to] at which `apart(t)` says that they touch: by half of `touching`, so that
+/// whatever looks at the place anew finds them touching there, too.
 template <class ApartAt>
 std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, double from, double to,
                                     double touching) {
   constexpr int kEasyRounds = 64;
   constexpr double kLeastWay = 1e-11, kGrowth = 1.1;
-  const double unsure = std::max(kUnsure, touching);
+  const double unsure = advance.flyer.shape != nullptr ? std::max(kUnsure, touching) : 0;
   double least = advance.speed > 0 ? kLeastWay / advance.speed : 0;
   double t = from;
   for (int round = 0;; ++round) {
     const Gap gap = apart(t);
-    if (gap.distance <= touching) return t;
+    if (gap.distance <= 0.5 * touching) return t;
     if (!(t < to) || !(advance.speed > 0)) return std::nullopt;
-    const double clear = gap.clear - 0.5 * touching;
+    const double clear = gap.clear - 0.25 * touching;
     double next = clear > 0 ? advance(t, gap.plane, clear) : t;
     if (!std::isfinite(next)) return std::nullopt;
     // As near as the distance of two shapes can be told, and closing.
     if (!((next - t) * advance.speed > kLeastWay) && gap.distance <= unsure) return t;
     if (round > kEasyRounds) least *= kGrowth;
-    if (round > kEasyRounds || !(next > t)) next = std::max({next, t + least, std::nextafter(t, to)});
+    if (round > kEasyRounds) next = std::max(next, t + least);
+    next = std::max(next, std::nextafter(t, to));
     t = std::min(next, to);
   }
 }

@@ -1,4 +1,7 @@
-// Tries situations for a while: net_run SECONDS [FIRST_SEED]. A finding is shrunk and shown as a scene.
+// Tries situations for a while: net_run SECONDS [FIRST_SEED [x]]. With x the first finding is shrunk and
+// shown as a scene, and nothing else is tried.
+#include <sys/mman.h>
+#include <sys/wait.h>
 #include <unistd.h>
 
 #include <chrono>
@@ -12,68 +15,97 @@
 
 namespace {
 
-volatile unsigned long long trying = 0;
+using namespace dardo;
+using Clock = std::chrono::steady_clock;
 
-/// One that does not come to an end is a finding, too, and one that stops the program.
-void broken(int signal) {
-  std::printf("seed %llu (%s) %s\n", trying / 2, trying % 2 ? "coincident" : "generic",
-              signal == SIGALRM ? "takes over 20 s" : "breaks");
+/// What outlives a process that breaks.
+struct Shared {
+  std::uint64_t seed = 0;
+  bool coincident = true;
+  std::size_t situations = 0, striking = 0, degenerate = 0, generic = 0, costly = 0, findings = 0;
+};
+
+constexpr std::uint64_t kNone = ~0ull;
+
+const char* regime(bool coincident) { return coincident ? "coincident" : "generic"; }
+
+void show(const test::Recipe& recipe, const std::string& complaint) {
+  const test::Recipe least = test::shrunk(recipe, complaint);
+  test::Tally ignored;
+  std::printf("shrunk: %s\n", test::try_all(least, ignored).c_str());
+  const test::Situation s = test::make_situation(least);
+  std::printf("%s\n", io::scene_json({.title = complaint.substr(0, complaint.find(':')),
+                                      .arena = s.arena,
+                                      .attacks = {s.attack},
+                                      .launches = {{s.launch, s.attack, {}}}})
+                          .c_str());
+  for (const test::Deed& d : s.deeds)
+    std::printf("deed %d body %zu at %g\n", static_cast<int>(d.kind), d.body, d.time);
+  std::printf("falls %d\n", s.struck_fall);
+}
+
+void try_one(Shared& shared, bool shown) {
+  const test::Recipe recipe = test::Recipe::random(shared.seed, shared.coincident);
+  test::Tally tally;
+  const auto start = Clock::now();
+  const std::string complaint = test::try_all(recipe, tally);
+  const double took = std::chrono::duration<double>(Clock::now() - start).count();
+  shared.situations += tally.situations, shared.striking += tally.striking,
+      shared.degenerate += tally.degenerate, shared.generic += tally.generic, shared.costly += tally.costly;
+  const auto seed = static_cast<unsigned long long>(shared.seed);
+  if (took > 2) std::printf("seed %llu %s took %.1f s\n", seed, regime(shared.coincident), took);
+  if (!complaint.empty()) {
+    ++shared.findings;
+    std::printf("seed %llu %s: %s\n", seed, regime(shared.coincident), complaint.c_str());
+    if (shown) {
+      alarm(0);
+      show(recipe, complaint);
+      shared.seed = kNone;
+    }
+  }
   std::fflush(stdout);
-  _exit(1);
+}
+
+void next(Shared& shared) {
+  if (!shared.coincident) ++shared.seed;
+  shared.coincident = !shared.coincident;
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-  using namespace dardo;
-  using Clock = std::chrono::steady_clock;
   const double seconds = argc > 1 ? std::atof(argv[1]) : 10;
-  std::uint64_t seed = argc > 2 ? std::strtoull(argv[2], nullptr, 10) : 1;
-  const bool show = argc > 3;
-  for (const int signal : {SIGALRM, SIGABRT, SIGSEGV, SIGFPE}) std::signal(signal, broken);
-  test::Tally tally;
-  std::map<std::string, std::size_t> kinds;
-  std::size_t findings = 0;
+  const bool shown = argc > 3;
+  void* memory = mmap(nullptr, sizeof(Shared), PROT_READ | PROT_WRITE, MAP_SHARED | MAP_ANONYMOUS, -1, 0);
+  if (memory == MAP_FAILED) return 2;
+  Shared& shared = *new (memory) Shared;
+  shared.seed = argc > 2 ? std::strtoull(argv[2], nullptr, 10) : 1;
   const auto start = Clock::now();
-  const auto passed = [&] { return std::chrono::duration<double>(Clock::now() - start).count(); };
-  for (; passed() < seconds; ++seed) {
-    for (const bool coincident : {true, false}) {
-      const test::Recipe recipe = test::Recipe::random(seed, coincident);
-      trying = seed * 2 + coincident;
-      alarm(20);
-      const auto before = passed();
-      const std::string complaint = test::try_all(recipe, tally);
-      if (passed() - before > 1)
-        std::printf("seed %llu %s took %.1f s\n", static_cast<unsigned long long>(seed),
-                    coincident ? "coincident" : "generic", passed() - before);
-      if (complaint.empty()) continue;
-      ++findings;
-      const std::string kind = complaint.substr(0, complaint.find(':'));
-      if (++kinds[kind] <= 3)
-        std::printf("seed %llu %s: %s\n", static_cast<unsigned long long>(seed),
-                    coincident ? "coincident" : "generic", complaint.c_str());
+  const auto over = [&] {
+    return std::chrono::duration<double>(Clock::now() - start).count() >= seconds || shared.seed == kNone;
+  };
+  // One that breaks or does not come to an end is a finding, too: the next process goes on behind it.
+  while (!over()) {
+    std::fflush(stdout);
+    const pid_t child = fork();
+    if (child == 0) {
+      do {
+        alarm(30), try_one(shared, shown);
+        if (shared.seed != kNone) next(shared);
+      } while (!over());
       std::fflush(stdout);
-      if (show) {
-        alarm(0);
-        const test::Recipe least = test::shrunk(recipe, complaint);
-        test::Tally ignored;
-        std::printf("shrunk: %s\n", test::try_all(least, ignored).c_str());
-        const test::Situation s = test::make_situation(least);
-        std::printf("%s\n", io::scene_json({.title = kind,
-                                            .arena = s.arena,
-                                            .attacks = {s.attack},
-                                            .launches = {{s.launch, s.attack, {}}}})
-                                .c_str());
-        for (const test::Deed& d : s.deeds)
-          std::printf("deed %d body %zu at %g\n", static_cast<int>(d.kind), d.body, d.time);
-        std::printf("falls %d\n", s.struck_fall);
-        return 1;
-      }
+      _exit(0);
     }
+    int status = 0;
+    waitpid(child, &status, 0);
+    if (WIFEXITED(status) && WEXITSTATUS(status) == 0) break;
+    ++shared.findings;
+    std::printf("seed %llu %s %s\n", static_cast<unsigned long long>(shared.seed), regime(shared.coincident),
+                WIFSIGNALED(status) && WTERMSIG(status) == SIGALRM ? "takes over 30 s" : "breaks");
+    next(shared);
   }
-  std::printf("%zu costly; ", tally.costly);
-  std::printf("%zu situations, %zu strike somebody, %zu of %zu generic ones degenerate, %zu findings\n",
-              tally.situations, tally.striking, tally.degenerate, tally.generic, findings);
-  for (const auto& [kind, n] : kinds) std::printf("  %zu %s\n", n, kind.c_str());
-  return findings > 0;
+  std::printf(
+      "%zu situations, %zu strike somebody, %zu costly, %zu of %zu generic ones degenerate, %zu findings\n",
+      shared.situations, shared.striking, shared.costly, shared.degenerate, shared.generic, shared.findings);
+  return shared.findings > 0;
 }

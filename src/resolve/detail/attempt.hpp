@@ -1,4 +1,5 @@
 #pragma once
+#include <cmath>
 #include <optional>
 #include <vector>
 
@@ -11,6 +12,10 @@ struct Start {
   Vec3 place;
   Vec3 direction;  ///< one metre long
 };
+
+/// Distances that differ by no more than this, metres, differ by rounding: then the order of creation decides.
+inline constexpr double kSamePlace = 0x1p-30;
+inline double in_steps(double distance) { return std::round(distance / kSamePlace); }
 
 /// A launch of an attack in an arena, with what follows from the three before anybody is looked at.
 struct Attempt {

@@ -124,20 +124,21 @@ struct Touched {
 
 /// What comes next of a flight.
 struct Event {
+  /// In the order in which they come in one instant.
   enum class Kind : std::uint8_t {
     none,
     contact,  ///< with what, `touching` says
-    life,
-    length,
-    slow,
-    out,
     apex,
     near,
-    lost,
     turned,
     returned,
     arrived,
-    stopped
+    stopped,
+    lost,
+    slow,
+    length,
+    out,
+    life
   };
 
   Kind kind = Kind::none;

@@ -21,12 +21,12 @@ class Motions {
 
   const Arena& arena() const { return *arena_; }
   /// As one knows them who aims at a body at this time: that it goes on moving and turning as it does then;
-  /// or, `foreseen`, its whole track.
+  /// or, `foreseen`, its whole track, if it has one.
   Motions as_seen(BodyId body, double time, bool foreseen) const {
     constexpr double kEver = std::numeric_limits<double>::infinity();
     Motions out = *this;
     out.end_ = kEver;
-    if (body.empty() || foreseen) return out;
+    if (body.empty() || (foreseen && !arena_->body(body).track.empty())) return out;
     const Leg now = leg(body, time);
     out.seen_ = body;
     out.seen_leg_ = {time, kEver, now.at(time), now.velocity, now.axis, now.turn_rate};
@@ -45,8 +45,10 @@ class Motions {
     return leg(body, time).at(time) * arena_->center_in_frame(body);
   }
   Vec3 velocity(BodyId body, double time) const { return leg(body, time).velocity; }
-  /// Up to when the legs of a body without a track are known.
-  double known_until() const { return end_; }
+  /// Up to when it is known how a body moves: a track says it for ever.
+  double known_until(BodyId body) const {
+    return arena_->body(body).track.empty() ? end_ : std::numeric_limits<double>::infinity();
+  }
   bool any_moves() const { return !fast_.empty() || slow_way_ > 0 || !arena_->tracked().empty(); }
 
   /// Bodies that move, and may be in the box at some moment or be kept there by the arena; some others, too.

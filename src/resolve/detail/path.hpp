@@ -2,6 +2,7 @@
 #include <array>
 #include <cstdint>
 #include <limits>
+#include <optional>
 
 #include "dardo/attack/attack.hpp"
 #include "resolve/detail/motions.hpp"
@@ -34,7 +35,20 @@ struct Piece {
   Bounds bounds(double from, double to) const;
   /// Its length between two times, to 1e-9 of itself.
   double length(double from, double to) const;
+  /// When it is first slower than this between two times.
+  std::optional<double> first_slower(double speed, double from, double to) const;
 };
+
+/// The first time in (from, to] from which on `holds` does, when it does not at `from` but at `to`.
+template <class Holds>
+double first_time(Holds&& holds, double from, double to) {
+  for (int i = 0; i < 80 && from < to; ++i) {
+    const double middle = 0.5 * (from + to);
+    if (!(middle > from && middle < to)) break;
+    (holds(middle) ? to : from) = middle;
+  }
+  return to;
+}
 
 /// Where a flight stands, and what its law remembers: plain data.
 struct Course {
@@ -80,6 +94,9 @@ void deflect(Course& course, const Vec3& velocity);
 
 /// What draws on it once nothing guides it any more, m/s².
 Vec3 free_acceleration(const ShotPath& path, const Vec3& gravity);
+
+/// Whether what flies so is always as fast as its course says.
+bool keeps_speed(const ShotPath& path);
 
 /// The speed that a path states; 0 for one that is thrown to arrive, whose arc says it.
 double stated_speed(const ShotPath& path);
