@@ -88,7 +88,7 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
   const auto fly = [&](double a, double b) {
     Course c;
     c.time = time, c.speed = best.speed, c.target = target.body, c.thrower = thrower, c.aim = best.meets;
-    set_off(c, shot.path, from, direction(a, b), motions.arena().gravity());
+    set_off(c, shot.path, from, direction(a, b), motions);
     return fly_past(motions, shot.path, c, shot.life_s, target, best.high);
   };
   double a = 0, b = 0, step = 1;
@@ -129,7 +129,7 @@ void throw_at(Course& c, const LobPath& path, bool foreseen, const Motions& know
   // The time may depend on the place: found by going back and forth.
   for (int round = 0; round < 60; ++round) {
     Course tried = c;
-    set_off(tried, path, from, {1, 0, 0}, motions.arena().gravity());
+    set_off(tried, path, from, {1, 0, 0}, motions);
     const Vec3 there = target.at(motions, std::min(tried.arrives, 1e9));
     if (length(there - c.aim) < 1e-12) return;
     c.aim = there;
@@ -176,7 +176,7 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
       if (!(length(direction) > 0)) break;
       Course c;
       c.time = time, c.speed = speed, c.target = target.body, c.thrower = thrower, c.aim = goal;
-      set_off(c, shot.path, from, normalized(direction), gravity);
+      set_off(c, shot.path, from, normalized(direction), motions);
       const Pass pass = fly_past(motions, shot.path, c, shot.life_s, target, i == 1);
       if (!(pass.off < best.off)) {
         step *= 0.5;  // it went too far
@@ -214,10 +214,10 @@ void look_for_walls(const Arena& arena, const detail::Motions& motions, const At
                     const Vec3& from, const detail::AimedAt& target, BodyId thrower, Aimed& way) {
   using namespace detail;
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  const Flyer flyer = flyer_of(shot, arena.up());
   Course c;
   c.speed = way.speed, c.target = target.body, c.thrower = thrower, c.aim = way.meets;
-  set_off(c, shot.path, from, way.direction, arena.gravity());
+  set_off(c, shot.path, from, way.direction, motions);
+  const Flyer flyer = flyer_of(shot, c, arena.up());
   while (c.time < way.time_s && !way.blocked_by) {
     if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) return;
     double end = std::min({c.piece.end, way.time_s, c.time + 0.25});
@@ -263,7 +263,7 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
     detail::Course c;
     c.target = target->body, c.thrower = launch.by, c.aim = target->at(motions, 0);
     detail::throw_at(c, *lob, shot->foreseen, motions, from, *target);
-    detail::set_off(c, shot->path, from, {1, 0, 0}, arena.gravity());
+    detail::set_off(c, shot->path, from, {1, 0, 0}, motions);
     const detail::Pass pass = detail::fly_past(motions, shot->path, c, shot->life_s, *target);
     out.ways.push_back(
         {normalized(c.piece.velocity), c.speed, pass.time, pass.target, pass.off, false, {}, {}});

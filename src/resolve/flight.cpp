@@ -16,7 +16,7 @@ class Search {
         course_(course),
         attempt_{around.arena, launched.plan->attack(flight.stage), launched.launch, launched.faction},
         shot_(std::get<ShotDelivery>(attempt_.attack.delivery)),
-        flyer_(flyer_of(shot_, around.arena.up())) {}
+        flyer_(flyer_of(shot_, course, around.arena.up())) {}
 
   /// Calls `found(touched)` for what is touched first of each thing in [from, to], if anything is; it may
   /// make `to` earlier.
@@ -350,8 +350,8 @@ void catch_up(Course& c, double time) {
   c.time = time;
 }
 
-Flyer flyer_of(const ShotDelivery& shot, const Vec3& up) {
-  return {shot.radius, shot.shape ? &*shot.shape : nullptr, up};
+Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up) {
+  return {shot.radius, shot.shape ? &*shot.shape : nullptr, up, course.left};
 }
 
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
@@ -431,7 +431,7 @@ void touching(const Flight& flight, const Launched& launched, const Surroundings
 
 Vec3 surface_normal(const Flight& flight, const ShotDelivery& shot, const Arena& arena, WallId wall) {
   if (wall.empty()) return arena.up();
-  const Flyer flyer = flyer_of(shot, arena.up());
+  const Flyer flyer = flyer_of(shot, flight.course, arena.up());
   return contact_at(flyer, flight.course.piece, flight.course.time, arena.wall(wall).box, standing()).normal;
 }
 

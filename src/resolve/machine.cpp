@@ -160,11 +160,7 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
   if (const double size = length(arm); stage == 0 && size > 0) {
     leaned_on = first_wall(arena_, {center, arm / size, size}, Passage::shots);
   }
-  // Of a way straight up or down nothing is level but what the attacker faces.
-  const Vec3 &up = arena_.up(), facing = arena_.body(launches_[launch].launch.by).pose.turn.y;
-  const bool upright = length(cross(up, direction)) < 1e-9;
-  const Vec3 sideways = facing - direction * dot(facing, direction);
-  const Vec3 left = upright && length(sideways) > 1e-9 ? normalized(sideways) : to_the_left(direction, up);
+  const Vec3 &up = arena_.up(), left = left_of_throw(motions_, launches_[launch].launch.by, time, direction);
   for (std::uint32_t i = 0; i < shot.volley.count; ++i) {
     Flight& f = new_flight();
     const auto slot = static_cast<std::uint32_t>(&f - flights_.data());
@@ -189,7 +185,7 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
                !std::holds_alternative<GuidedPath>(shot.path)) {
       c.target = l.plan->near(stage) ? target : BodyId{};
     }
-    dardo::detail::set_off(c, shot.path, place, way, arena_.gravity());
+    dardo::detail::set_off(c, shot.path, place, way, motions_);
     f.ends = c.time + shot.life_s;
     if (leaned_on) {
       c.piece.at = leaned_on->contact.point;
@@ -392,7 +388,7 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
 /// Goes through those of the surfaces that it pierces, and turns at all others at once.
 Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
   const Course before = f.course;
-  const Flyer flyer = flyer_of(shot, arena_.up());
+  const Flyer flyer = flyer_of(shot, f.course, arena_.up());
   const Ricochet& r = shot.ricochet;
   std::array<Vec3, kCornerTurns> normals;
   std::size_t count = 0;
@@ -447,7 +443,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
   if (r.jitter > 0 && length(out) > 0) {
     const std::uint64_t seed = launches_[f.launch].launch.seed;
     const double size = length(out);
-    const Vec3 off = turned_aside(out / size, to_the_left(out, arena_.up()),
+    const Vec3 off = turned_aside(out / size, to_the_left(out, arena_.up(), f.course.left),
                                   r.jitter * std::sqrt(chance(seed, f.key, Draw::jitter, 2 * f.turns)),
                                   2 * kPi * chance(seed, f.key, Draw::jitter, 2 * f.turns + 1));
     // Never into the walls that it leaves.
@@ -536,7 +532,7 @@ void Machine::forget_gone(double time) {
 void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   const Attack& attack = attack_of(f);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  const Flyer flyer = flyer_of(shot, arena_.up());
+  const Flyer flyer = flyer_of(shot, f.course, arena_.up());
   const auto& hitboxes = arena_.build(arena_.body(event.body).build).hitboxes;
   const Leg leg = motions_.leg(event.body, event.time);
   const Contact contact = contact_at(flyer, f.course.piece, event.time, hitboxes[event.hitbox].shape, leg);

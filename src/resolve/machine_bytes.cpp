@@ -64,7 +64,7 @@ void fields(Bytes& b, Course& c, const Arena& arena) {
   fields(b, c.piece);
   b.number(c.born, kMostTime);
   for (Vec3* place : {&c.origin, &c.aim, &c.turned_at, &c.home}) fields(b, *place, kMostPlace);
-  fields(b, c.heading, 1.001);
+  fields(b, c.heading, 1.001), fields(b, c.left, 1.001);
   b.number(c.parameter, 2), b.endless(c.arrives), b.number(c.drop, kMostBend), b.endless(c.target_lost);
   b.whole(c.looks);
   b.id(c.target, arena.slots()), b.id(c.thrower, arena.slots());

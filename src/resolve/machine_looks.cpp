@@ -44,7 +44,7 @@ Machine::Glance Machine::glance_at(const Flight& f) const {
       (!f.apex_passed && plan.has(f.stage, Then::When::apex)))
     return g;
   g.time = c.time, g.at = c.place(), g.velocity = c.velocity(), g.acceleration = c.piece.acceleration;
-  g.reach = flyer_of(shot, arena_.up()).reach();
+  g.reach = flyer_of(shot, c, arena_.up()).reach();
   // Whom it has just struck and goes on through, if nothing can come of that any more.
   if (!f.met.empty() && f.met.back().struck && !shot.again_after_s && attack.stopped_by == Relations{})
     g.passed = f.met.back().body;

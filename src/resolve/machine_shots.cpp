@@ -49,7 +49,7 @@ void Machine::meet_shot(std::uint32_t striker, std::uint32_t victim) {
   const Flight& f = flights_[striker];
   if (!may_down(f.launch, f.stage, victim)) return;
   const Attack& attack = attack_of(f);
-  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), arena_.up());
+  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena_.up());
   const double hull = hull_of(victim), room = flyer.reach() + hull;
   double travelled = befores_[striker].travelled;
   const auto &mine = ways_[striker], &theirs = ways_[victim];

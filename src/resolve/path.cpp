@@ -117,8 +117,8 @@ struct Bezier {
   }
 };
 
-Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, double side, const Vec3& up) {
-  const Vec3 aside = to_the_left(to - from, up) * side + up * path.rise;
+Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, const Vec3& left, const Vec3& up) {
+  const Vec3 aside = to_the_left(to - from, up, left) * path.side + up * path.rise;
   return {{from, from + (to - from) * (1.0 / 3) + aside, from + (to - from) * (2.0 / 3) + aside, to}};
 }
 
@@ -183,8 +183,8 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
   const auto home = [&](double t) { return there ? leg.at(t) * offset : c.home; };
   const auto home_velocity = [&](double t) { return there ? leg.velocity_of(offset, t) : Vec3{}; };
   const auto curve_at = [&](double t) {
-    return back ? curve(path, c.turned_at, home(t), path.side, up)
-                : curve(path, c.origin, c.aim, path.side, up);
+    return back ? curve(path, c.turned_at, home(t), c.left, up)
+                : curve(path, c.origin, c.aim, c.left, up);
   };
   // What is no way at all is behind it at once.
   const Bezier whole = curve_at(c.time);
@@ -201,8 +201,8 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     if (!back) return Vec3{};
     constexpr double kStep = 1e-4;
     const Vec3 end = home(t), step = home_velocity(t) * kStep;
-    return (curve(path, c.turned_at, end + step, path.side, up).place(u) -
-            curve(path, c.turned_at, end - step, path.side, up).place(u)) /
+    return (curve(path, c.turned_at, end + step, c.left, up).place(u) -
+            curve(path, c.turned_at, end - step, c.left, up).place(u)) /
            (2 * kStep);
   };
   const auto rate = [&](double t, double u) {
@@ -294,6 +294,14 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   }
   if (!climbing) longest = std::min(longest, std::max(kLeastStep, away / closing));
   if (!(longest > kLeastPiece)) longest = kLeastPiece;
+  // Straight at what stands still it keeps its direction, to the bit.
+  const Vec3 ahead = c.velocity() / c.speed,
+             wished = wish(c, path, motions, c.time, c.place());
+  if (!climbing && leg.still() && dot(ahead, wished) > 0 && length(cross(ahead, wished)) <= 1e-12 * length(wished)) {
+    c.piece = free_piece(c, {});
+    c.piece.end = c.time + longest;
+    return Milestone::none;
+  }
   State state = state_of(c.place(), c.velocity() / c.speed);
   const auto slope = [&](double t, const State& s) {
     const Vec3 heading = normalized(rest_of(s)), to = climbing ? up : wish(c, path, motions, t, place_of(s));
@@ -304,7 +312,7 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
     const double sine = length(aside), angle = std::atan2(sine, dot(to, heading) / size);
     // Behind, as far as that can be told: it turns left.
     if (angle > 1 && sine < kBehind) {
-      aside = to_the_left(heading, up);
+      aside = to_the_left(heading, up, c.left);
     } else {
       aside = sine > 1e-9 ? aside / sine : Vec3{};
     }
@@ -364,12 +372,21 @@ Milestone next(Course& c, const LobPath& path, const Motions& motions) {
 
 }  // namespace
 
-Vec3 to_the_left(const Vec3& way, const Vec3& up) {
+Vec3 to_the_left(const Vec3& way, const Vec3& up, const Vec3& otherwise) {
   const Vec3 left = cross(up, way);
   const double size = length(left);
-  if (size > 1e-12 * length(way)) return left / size;
-  const Vec3 y{0, 1, 0}, level = y - up * dot(y, up);
-  return dot(level, level) > 0.25 ? normalized(level) : normalized(cross(up, {1, 0, 0}));
+  return size > 1e-9 * length(way) ? left / size : otherwise;
+}
+
+Vec3 left_of_throw(const Motions& motions, BodyId thrower, double time, const Vec3& way) {
+  const Vec3& up = motions.arena().up();
+  const auto level = [&](const Vec3& v) { return v - up * dot(v, up); };
+  Vec3 facing = level({0, 1, 0});
+  if (motions.arena().has(thrower)) facing = level(motions.leg(thrower, time).at(time).turn.y);
+  // A body that lies on its side has no left.
+  if (!(length(facing) > 1e-3)) facing = level({1, 0, 0});
+  if (!(length(facing) > 1e-3)) facing = level({0, 1, 0});
+  return to_the_left(way, up, normalized(facing));
 }
 
 double Piece::most_speed(double from, double to) const {
@@ -421,8 +438,10 @@ std::optional<double> Piece::first_slower(double limit, double from, double to) 
   return std::nullopt;
 }
 
-void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction, const Vec3& gravity) {
+void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction, const Motions& motions) {
+  const Vec3& gravity = motions.arena().gravity();
   c.born = c.time, c.origin = from;
+  c.left = left_of_throw(motions, c.thrower, c.time, direction);
   Vec3 velocity = direction * c.speed;
   if (const auto* lob = std::get_if<LobPath>(&path)) {
     const double g = length(gravity);

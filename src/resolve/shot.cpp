@@ -131,24 +131,22 @@ void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
 }
 
 ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage)
-    : attempt_(attempt), motions_(motions) {
-  const auto& shot = std::get<ShotDelivery>(attempt.attack.delivery);
-  flyer_ = flyer_of(shot, attempt.arena.up());
+    : attempt_(attempt), motions_(motions), shot_(std::get<ShotDelivery>(attempt.attack.delivery)) {
   constexpr std::size_t kMostPieces = 4000;
   for (const WholeRun::Way& w : run.ways()) {
     if (w.stage != stage) continue;
     const Flown& end = w.stuck ? *w.stuck : w.end;
     Course c = end.course;
-    Ghost g{w.pieces, end, c.born + shot.life_s};
+    Ghost g{w.pieces, end, c.born + shot_.life_s};
     if (w.stuck) g.pieces.resize(w.flown_pieces);
     // One that ended as it began was there, too.
     if (g.pieces.empty()) g.pieces.push_back({c.time, c.time, c.place(), c.velocity(), {}, {}});
     // What ended by itself would not have gone on.
     const bool stopped = !end.by.wall.empty() || !end.by.body.empty() || end.ended == Ended::life;
-    const double until = c.born + 2 * shot.life_s;
+    const double until = c.born + 2 * shot_.life_s;
     while (stopped && g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
            c.travelled < attempt.attack.reach.far) {
-      if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) break;
+      if (c.time >= c.piece.end && next_piece(c, shot_.path, motions) != Milestone::none) break;
       double last = std::min(c.piece.end, until);
       if (c.time < g.life_over) last = std::min(last, g.life_over);
       Piece p = c.piece.part(c.time, last);
@@ -185,10 +183,11 @@ const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
 
 void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
   const auto& hitboxes = attempt_.arena.build(attempt_.arena.body(body).build).hitboxes;
+  const Flyer flyer = flyer_of(shot_, g.end.course, attempt_.arena.up());
   const double near = attempt_.attack.reach.near, scale = largest(g.end.course.origin);
   double travelled = 0;
   bool passing = false;  // touched nearer than the near limit, and not let go of
-  const bool stopped_it = g.end.by.body == body && !g.end.by.shot;
+  const bool stopped_it = g.end.ended == Ended::body && g.end.by.body == body;
   for (Piece p : g.pieces) {
     // What has stopped it is not met any more.
     if (stopped_it) p.end = std::max(p.start, std::min(p.end, g.end.time));
@@ -198,11 +197,11 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
     constexpr int kMostTouches = 64;
     for (int touches = 0; touches < kMostTouches; ++touches) {
       if (passing) {
-        const auto free = let_go_of(flyer_, p, from, p.end, body, motions_);
+        const auto free = let_go_of(flyer, p, from, p.end, body, motions_);
         if (!free) break;
         from = *free, passing = false;
       }
-      const auto touch = touch_body(flyer_, p, from, p.end, body, motions_);
+      const auto touch = touch_body(flyer, p, from, p.end, body, motions_);
       if (!touch) break;
       const double flown = travelled + p.length(p.start, touch->time);
       if (at_least(flown, near, scale)) {
@@ -218,7 +217,7 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
           const Leg leg = motions_.leg(body, t);
           const double until = std::min(leg.end, p.end);
           if (until > t) {
-            const Approach near_by = approach_hitbox(flyer_, p, t, until, h.shape, leg, best.gap);
+            const Approach near_by = approach_hitbox(flyer, p, t, until, h.shape, leg, best.gap);
             if (near_by.gap < best.gap) {
               best.gap = near_by.gap;
               best.time = near_by.time, best.travelled = travelled + p.length(p.start, near_by.time),
@@ -243,7 +242,7 @@ Reading ShotJudge::reach(BodyId body) const {
   const Meeting& m = meet(body);
   if (m.touches) {
     r.measured = m.travelled, r.limit = reach.far, r.margin = std::max(0.0, reach.far - m.travelled);
-    if (reach.near > 0) r.margin = std::min(*r.margin, m.travelled - reach.near);
+    if (reach.near > 0) r.margin = std::clamp(m.travelled - reach.near, 0.0, *r.margin);
     return r;
   }
   if (m.too_near) return stopped(Reason::too_near, *m.too_near, reach.near);

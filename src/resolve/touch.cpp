@@ -242,7 +242,8 @@ Pose Flyer::pose(const Vec3& place, const Vec3& velocity) const {
   const double speed = length(velocity);
   if (!(speed > 0)) return {place, {}};
   const Vec3 x = velocity / speed;
-  return {place, {x, to_the_left(x, up), cross(x, to_the_left(x, up))}};
+  const Vec3 y = to_the_left(x, up, left);
+  return {place, {x, y, cross(x, y)}};
 }
 
 double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {

@@ -155,7 +155,7 @@ struct Surroundings {
   double from = 0;  ///< nothing before this time is asked any more
 };
 
-Flyer flyer_of(const ShotDelivery& shot, const Vec3& up);
+Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up);
 
 /// Where a flight that sticks is at a time.
 Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time);

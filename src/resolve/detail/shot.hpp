@@ -77,7 +77,7 @@ class ShotJudge {
 
   const Attempt& attempt_;
   const Motions& motions_;
-  Flyer flyer_;
+  const ShotDelivery& shot_;
   std::vector<Ghost> ghosts_;
   mutable BodyId asked_;
   mutable Meeting met_;

@@ -66,7 +66,8 @@ Approach nearest_approach(Gap&& gap, double from, double to, double speed, doubl
 struct Flyer {
   double radius = 0;
   const Shape* shape = nullptr;
-  Vec3 up{0, 0, 1};  ///< a shape's left stays level
+  Vec3 up{0, 0, 1};    ///< a shape's left stays level
+  Vec3 left{0, 1, 0};  ///< is its left when it looks straight up or down
 
   /// No part of it is farther from its place.
   double reach() const;
