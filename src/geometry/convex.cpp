@@ -262,6 +262,7 @@ Apart nearest_points_of(const A& a, const Convex& b) {
     if (size > 0) out.direction = out.direction / size;
   }
   const double gap = core - margins;
+  out.measured = gap;
   out.distance = gap <= slack(scale, margins) ? 0 : gap;
   out.clear = std::max(0.0, clear - margins);
   out.on_a = on_a + out.direction * a.margin();

@@ -54,7 +54,7 @@ class Search {
   }
 
   static bool flies_into(const Met& known, const Vec3& velocity) {
-    return dot(known.normal, velocity) < -1e-12 * length(velocity);
+    return dot(known.normal, velocity) < -1e-9 * length(velocity);
   }
 
   /// When it meets a surface that it leaves at `from`: anew, or because it turns before it has let go of it.
@@ -351,6 +351,9 @@ void catch_up(Course& c, double time) {
 }
 
 Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up) {
+  // A ball is what a radius says, which is exact.
+  const auto* ball = shot.shape ? std::get_if<Ball>(&*shot.shape) : nullptr;
+  if (ball != nullptr && ball->center == Vec3{}) return {ball->radius, nullptr, up, course.left};
   return {shot.radius, shot.shape ? &*shot.shape : nullptr, up, course.left};
 }
 
@@ -373,21 +376,23 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     return event;
   };
   const auto* guided = std::get_if<GuidedPath>(&shot.path);
+  const bool follows = follows_target(shot.path);
   // A little past the window's end: an instant that begins in it is decided whole.
   const double last = until + past;
   for (;;) {
-    if (!c.target.empty() && c.time >= c.target_lost) return comes(Event::Kind::lost, c.time);
+    if (follows && !c.target.empty() && c.time >= c.target_lost) return comes(Event::Kind::lost, c.time);
     if (c.time >= c.piece.end) {
       const Milestone milestone = next_piece(c, shot.path, around.motions);
       if (milestone != Milestone::none) return comes(event_of(milestone), c.time);
     }
-    if (c.piece.end > c.target_lost && c.time < c.target_lost) c.piece.end = c.target_lost;
+    if (follows && c.piece.end > c.target_lost && c.time < c.target_lost) c.piece.end = c.target_lost;
     double stop = std::min({c.piece.end, last, std::max(flight.ends, c.time) + kInstant});
     // Only at its own moments, whatever the ticks are.
     double look = kEver;
     if (guided != nullptr && guided->needs_sight && !c.target.empty())
       look = std::max(c.time, c.born + (c.looks + 1) * kLook), stop = std::min(stop, look);
-    const Due due = limits(flight, launched, around, c, stop);
+    // A little past the piece, too: what comes in one instant is compared whatever rounding makes of its end.
+    const Due due = limits(flight, launched, around, c, std::min(stop + kInstant, last));
     stop = std::min(stop, due.time + kInstant);
     if (const auto touched = first_touched(Search(flight, launched, around, c), c, stop)) {
       event.touched = *touched;

@@ -456,7 +456,8 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
     if (leaves < kRestSpeed && back > 0 && leaves * leaves < 2 * back * kRestHeight)
       return {Ended::rest, *first};
   }
-  if (length(out) < std::max(r.least_speed, 1e-9)) return {Ended::slow, *first};
+  // Strictly below: turning takes a rounding of the speed.
+  if (length(out) < std::max(r.least_speed * (1 - 1e-9), 1e-9)) return {Ended::slow, *first};
   deflect(f.course, out);
   return {};
 }
@@ -509,6 +510,7 @@ void Machine::forget_target(BodyId body, double time) {
   for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
     Flight& f = flights_[slot];
     if (!f.alive || f.course.target != body || !(time < f.course.target_lost)) continue;
+    if (!follows_target(std::get<ShotDelivery>(attack_of(f).delivery).path)) continue;
     if (f.course.time > time && befores_[slot].target == body) f.course = befores_[slot];
     f.course.target_lost = std::max(time, f.course.time);
     // Asked again by whoever advances: its answer relied on the body.
@@ -613,8 +615,9 @@ void Machine::follow(const Departure& from, Then::When when, const Vec3& place, 
   const std::shared_ptr<const Plan>& plan = launches_[from.launch].plan;
   if (plan->attack(from.stage).then.empty()) return;
   const std::shared_ptr<const Plan> kept = plan;
+  const BodyId target = arena_.stands(from.target) ? from.target : BodyId{};
   kept->each_then(from.stage, when, [&](std::uint32_t child) {
-    start(from.launch, child, from.time, {place, from.direction}, from.target, from.aim,
+    start(from.launch, child, from.time, {place, from.direction}, target, from.aim,
           {cause.strike, chance_key(cause.key, child)}, listener);
   });
 }
@@ -632,7 +635,8 @@ void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double t
   }
   if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
   const Vec3 way = out.end - out.origin;
-  const Start end{out.end, length(way) > 0 ? normalized(way) : ahead};
+  // Rounding is no direction.
+  const Start end{out.end, length(way) > kSamePlace ? normalized(way) : ahead};
   const std::uint64_t key = chance_key(cause.key, Then::When::end, 0, 0);
   plan->each_then(stage, Then::When::end, [&](std::uint32_t child) {
     start(launch, child, time, end, {}, out.end, {cause.strike, chance_key(key, child)}, listener);

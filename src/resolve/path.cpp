@@ -73,6 +73,8 @@ State dormand_prince(const State& y, double t, double h, Slope&& slope, double& 
 
 Piece hermite(double t0, const Vec3& p0, const Vec3& v0, double t1, const Vec3& p1, const Vec3& v1) {
   const double h = t1 - t0;
+  // Over so short a time the difference of two places is nothing but rounding.
+  if (h < 1e-6) return {t0, t1, p0, v0, {}, {}};
   const Vec3 mean = (p1 - p0) / h;
   return {t0, t1, p0, v0, (mean * 3 - v0 * 2 - v1) * (2 / h), (v0 + v1 - mean * 2) * (6 / (h * h))};
 }
@@ -186,11 +188,9 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     return back ? curve(path, c.turned_at, home(t), c.left, up)
                 : curve(path, c.origin, c.aim, c.left, up);
   };
-  // What is no way at all is behind it at once.
+  // To where it is already there is no way.
   const Bezier whole = curve_at(c.time);
-  double longest = 0;
-  for (std::size_t i = 1; i < whole.p.size(); ++i) longest += length(whole.p[i] - whole.p[i - 1]);
-  if (!(longest > c.speed * kLeastPiece)) {
+  if (!(length(whole.p[3] - whole.p[0]) > c.speed * kLeastPiece)) {
     c.piece = {c.time, c.time, c.place(), c.velocity(), {}, {}};
     c.parameter = 1;
     return passed;
@@ -467,6 +467,11 @@ Milestone next_piece(Course& course, const ShotPath& path, const Motions& motion
 Vec3 free_acceleration(const ShotPath& path, const Vec3& gravity) {
   if (const auto* falling = std::get_if<FallingPath>(&path)) return gravity * falling->gravity;
   return std::holds_alternative<LobPath>(path) ? gravity : Vec3{};
+}
+
+bool follows_target(const ShotPath& path) {
+  const auto* lob = std::get_if<LobPath>(&path);
+  return std::holds_alternative<GuidedPath>(path) || (lob != nullptr && lob->follows);
 }
 
 bool keeps_speed(const ShotPath& path) {

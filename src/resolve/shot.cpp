@@ -181,6 +181,17 @@ const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
   return met_;
 }
 
+/// No nearer than this does the flyer come to the body on the piece; 0 when that is not so easily said.
+double ShotJudge::at_least_apart(const Flyer& flyer, const Piece& p, BodyId body) const {
+  const double middle = 0.5 * (p.start + p.end), half = 0.5 * (p.end - p.start);
+  const Leg leg = motions_.leg(body, middle);
+  if (!(leg.start <= p.start && p.end <= leg.end)) return 0;
+  const Vec3 center = attempt_.arena.center_in_frame(body);
+  const double moves = half * (p.most_speed(p.start, p.end) + length(leg.velocity) + leg.turn_rate * length(center));
+  return length(p.place(middle) - leg.at(middle) * center) - moves - attempt_.arena.reach_around_center(body) -
+         flyer.reach();
+}
+
 void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
   const auto& hitboxes = attempt_.arena.build(attempt_.arena.body(body).build).hitboxes;
   const Flyer flyer = flyer_of(shot_, g.end.course, attempt_.arena.up());
@@ -192,6 +203,12 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
     // What has stopped it is not met any more.
     if (stopped_it) p.end = std::max(p.start, std::min(p.end, g.end.time));
     if (p.start > p.end || (stopped_it && p.start > g.end.time)) break;
+    // Far from all that matters of it?
+    const double apart = at_least_apart(flyer, p, body);
+    if (!passing && apart > 1e-6 && (apart >= best.gap || p.start >= g.life_over)) {
+      travelled += p.length(p.start, p.end);
+      continue;
+    }
     double from = p.start;
     // So often it touches anew within a piece at most; more is rounding along a surface.
     constexpr int kMostTouches = 64;

@@ -43,21 +43,28 @@ double least_speed(const Vec3& velocity, const Vec3& acceleration, double most_j
 }
 
 /// How fast the frame of a shape that looks along its way turns at most, and how fast that changes: with the
-/// way, and about the upright axis with the way seen from above.
+/// way, and about the upright axis with the way seen from above. A way turns by its acceleration across it:
+/// |v x a| / v^2.
 struct Turning {
   double rate, change;
 };
 Turning turning(const Piece& piece, const Vec3& up, double from, double to) {
   constexpr double kSlowest = 1e-3;
   const Piece p = piece.part(from, to);
-  const double time = to - from, jerk = length(p.jerk);
+  const double time = to - from;
   const auto level = [&up](const Vec3& v) { return v - up * dot(v, up); };
-  const Vec3 flat_velocity = level(p.velocity), flat = level(p.acceleration);
-  const double sideways = std::max(length(flat), length(flat + level(p.jerk) * time));
-  const double slowest = std::max(kSlowest, least_speed(p.velocity, p.acceleration, jerk, time));
-  const double flat_slowest = std::max(kSlowest, least_speed(flat_velocity, flat, jerk, time));
-  const double rate = sideways / flat_slowest + piece.most_acceleration(from, to) / slowest;
-  return {rate, 3 * rate * rate + jerk / slowest + (sideways > 0 ? jerk / flat_slowest : 0)};
+  struct Turn {
+    double rate, bend, change;
+  };
+  const auto turns = [&](const Vec3& v, const Vec3& a, const Vec3& j) {
+    const double across = length(cross(v, a)) + (length(cross(v, j)) + length(cross(a, j)) * 0.5 * time) * time,
+                 slowest = std::max(kSlowest, least_speed(v, a, length(j), time));
+    return Turn{across / (slowest * slowest), (length(a) + length(j) * time) / slowest, length(j) / slowest};
+  };
+  const Turn way = turns(p.velocity, p.acceleration, p.jerk),
+             flat = turns(level(p.velocity), level(p.acceleration), level(p.jerk));
+  const double rate = way.rate + flat.rate;
+  return {rate, rate > 0 ? 3 * rate * (way.bend + flat.bend) + way.change + flat.change : 0};
 }
 
 /// How fast a gap can change between two times, and how much its way bends: their motion, the body's turning,
@@ -132,7 +139,6 @@ struct Advance {
   const Piece& piece;
   double from, to;
   const Leg& leg;
-  double swing = 0;  ///< how fast a point of the flyer's shape can move about its place
   double bend = 0;   ///< of a body that turns: how much its view of the way bends at most
   double speed = 0;  ///< no faster than this
   Piece flat;        ///< of a body that does not turn: the way in its frame
@@ -142,10 +148,6 @@ struct Advance {
           const Piece* looks = nullptr)
       : flyer(f), piece(p), from(start), to(end), leg(l), looks_(looks != nullptr ? *looks : p) {
     speed = piece.most_speed(from, to) + length(leg.velocity);
-    if (flyer.shape != nullptr) {
-      const double turns = looks_.straight() ? 0 : turning(looks_, flyer.up, from, to).rate;
-      swing = flyer.reach() * (turns + leg.turn_rate);
-    }
     if (leg.turn_rate != 0) {
       const double away = length(piece.place(from) - leg.at(from).at) + speed * (to - from);
       bend = piece.most_acceleration(from, to) + leg.turn_rate * (2 * speed + leg.turn_rate * away);
@@ -160,7 +162,7 @@ struct Advance {
               into(pose.turn, p0.acceleration),
               into(pose.turn, p0.jerk)};
     }
-    speed += swing;
+    speed += swing(from, to);
   }
 
   Gap apart(double time, const Shape& hitbox, const Convex& core) const {
@@ -169,30 +171,66 @@ struct Advance {
       const Vec3 at = leg.turn_rate == 0 ? flat.place(time) : into(body.turn, piece.place(time) - body.at);
       if (std::holds_alternative<Hull>(hitbox)) {
         const Apart a = nearest_points(Convex(at), core);
-        return {a.distance - flyer.radius, a.clear - flyer.radius, a.plane};
+        return {a.measured - flyer.radius, a.clear - flyer.radius, a.plane};
       }
       const Nearest on = nearest(hitbox, at);
       const double gap = on.distance - flyer.radius;
-      return {gap, gap, on.distance > 0 ? (on.point - at) / on.distance : Vec3{}};
+      if (!(on.distance > 0)) return {gap, gap, {}};
+      // So near to it rounding would tilt the plane: it is taken from farther out.
+      constexpr double kFarEnough = 0.01;
+      if (on.distance >= kFarEnough) return {gap, gap, (on.point - at) / on.distance};
+      const Vec3 outside = at + (at - on.point) * (kFarEnough / on.distance);
+      const Nearest from_there = nearest(hitbox, outside);
+      const Vec3 plane = (from_there.point - outside) / from_there.distance;
+      return {gap, std::min(gap, dot(from_there.point - at, plane) - flyer.radius), plane};
     }
     const Apart a = nearest_points(Convex(*flyer.shape), in_frame(time, body), core);
     return {a.distance, a.clear, a.plane};
   }
 
-  /// When the way across the plane is as long as `clear` at the earliest, seen from `time`.
+  /// When the way across the plane is as long as `clear` at the earliest, seen from `time`; infinite when it
+  /// is not before the end. What turns is bounded over a stretch that is not much longer than the answer.
   double operator()(double time, const Vec3& plane, double clear) const {
+    constexpr int kMostStretches = 24;
+    constexpr double kNever = std::numeric_limits<double>::infinity();
+    double end = flyer.shape != nullptr ? before_it_turns_over(time) : to, next = time;
+    for (int i = 0; i < kMostStretches; ++i) {
+      next = time + passes(time, plane, clear, end);
+      if (!std::isfinite(next)) return end < to ? end : kNever;
+      if (flyer.shape == nullptr || !(next - time < 0.25 * (end - time))) break;
+      end = std::max(time + 4 * (next - time), time + 1e-9 * (end - time));
+    }
+    return next;
+  }
+
+ private:
+  double passes(double time, const Vec3& plane, double clear, double end) const {
+    const double turns = swing(time, end);
     if (leg.turn_rate == 0) {
-      const Piece now = flat.part(time, to);
-      return time + first_reach(dot(plane, now.velocity) + swing, 0.5 * dot(plane, now.acceleration),
-                                dot(plane, now.jerk) / 6, clear, to - time);
+      const Piece now = flat.part(time, end);
+      return first_reach(dot(plane, now.velocity) + turns, 0.5 * dot(plane, now.acceleration),
+                         dot(plane, now.jerk) / 6, clear, end - time);
     }
     const Pose body = leg.at(time);
     const Vec3 at = piece.place(time) - body.at,
                way = piece.speed_at(time) - leg.velocity - cross(leg.axis * leg.turn_rate, at);
-    return time + first_reach(dot(plane, into(body.turn, way)) + swing, 0.5 * bend, 0, clear, to - time);
+    return first_reach(dot(plane, into(body.turn, way)) + turns, 0.5 * bend, 0, clear, end - time);
   }
-
- private:
+  /// How fast a point of the flyer's shape can move about its place.
+  double swing(double start, double end) const {
+    if (flyer.shape == nullptr) return 0;
+    const double turns = looks_.straight() ? 0 : turning(looks_, flyer.up, start, end).rate;
+    return flyer.reach() * (turns + leg.turn_rate);
+  }
+  /// What is thrown straight up looks down from its highest point on: no stretch goes across that.
+  double before_it_turns_over(double time) const {
+    constexpr double kStanding = 1e-3, kPast = 1e-9;
+    const Vec3 v = looks_.speed_at(time), a = looks_.acceleration + looks_.jerk * (time - looks_.start);
+    const double square = dot(a, a), slowest = square > 0 ? -dot(v, a) / square : 0;
+    if (!(slowest > 0) || time + slowest + kPast >= to || length(looks_.speed_at(time + slowest)) > kStanding)
+      return to;
+    return time + slowest + kPast;
+  }
   Pose in_frame(double time, const Pose& body) const {
     const Pose world = flyer.pose(piece.place(time), looks_.speed_at(time));
     return {into(body.turn, world.at - body.at),
@@ -327,8 +365,9 @@ bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shap
   // Well above what any closed form calls a touch at any time of the piece: those go by the hitbox's numbers,
   // too.
   const double touching = 32 * contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
-  const bool searched = flyer.shape != nullptr || std::holds_alternative<Hull>(hitbox);
-  const double known = searched ? std::max(kUnsure, touching) : touching;
+  // How far two shapes are apart that have just let go is not known well enough to say whether they close.
+  const double unsure = flyer.shape != nullptr ? 64 * kUnsure : std::holds_alternative<Hull>(hitbox) ? kUnsure : 0;
+  const double known = std::max(unsure, touching);
   return gap_to(flyer, piece, time, hitbox, leg) > 2 * known &&
          !touch_hitbox(flyer, piece, time, time, hitbox, leg);
 }

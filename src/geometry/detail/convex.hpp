@@ -48,6 +48,7 @@ class Convex {
 /// The nearest points of two convex shapes.
 struct Apart {
   double distance = 0;  ///< between the surfaces; 0 when they touch within the tolerance
+  double measured = 0;  ///< the same as it was found, below 0 when margins overlap
   Vec3 on_a, on_b;      ///< when they touch: a point that both have, as nearly as could be told
   Vec3 direction;       ///< from a to b, one metre long; all zero when the cores touch
   double clear = 0;     ///< of a plane between them that was found: nothing is nearer than this for certain

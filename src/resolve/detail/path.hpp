@@ -97,6 +97,9 @@ void deflect(Course& course, const Vec3& velocity);
 /// What draws on it once nothing guides it any more, m/s².
 Vec3 free_acceleration(const ShotPath& path, const Vec3& gravity);
 
+/// Whether what flies so goes where its target goes.
+bool follows_target(const ShotPath& path);
+
 /// Whether what flies so is always as fast as its course says.
 bool keeps_speed(const ShotPath& path);
 

@@ -74,6 +74,7 @@ class ShotJudge {
   };
   const Meeting& meet(BodyId body) const;
   void meet(BodyId body, const Ghost& ghost, Meeting& best) const;
+  double at_least_apart(const Flyer& flyer, const Piece& p, BodyId body) const;
 
   const Attempt& attempt_;
   const Motions& motions_;
