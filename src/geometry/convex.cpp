@@ -217,7 +217,7 @@ Apart nearest_points_of(const A& a, const Convex& b) {
   constexpr int kMostRounds = 200;
   constexpr double kEnough = 1e-13;
   const double scale = std::max(largest(a.middle()), largest(b.middle()));
-  const double touching = slack(scale);
+  const double touching = slack(scale), least_told = touching / 16;
   Vec3 v = a.middle() - b.middle();
   if (v == Vec3{}) v = {1, 0, 0};
   Apart out;
@@ -250,7 +250,8 @@ Apart nearest_points_of(const A& a, const Convex& b) {
     if (!(squared < least)) break;  // rounding has the last word: no progress any more
     least = squared;
     best = simplex;
-    if (squared <= touching * touching || simplex.count == 4) break;
+    // What touches is still told apart as far as numbers say: its points are places to go on from.
+    if (squared <= least_told * least_told || simplex.count == 4) break;
   }
   const double margins = a.margin() + b.margin();
   const double core = std::sqrt(least);
@@ -320,7 +321,17 @@ std::optional<Contact> first_contact(const Convex& shape, const Bounds& around, 
   if (contact) {
     contact->distance = std::min(contact->distance, line.length);
     contact->point = line.at(contact->distance);
-    if (contact->distance == 0) contact->normal = -line.direction;
+    if (contact->distance == 0) {
+      contact->normal = -line.direction;
+      return contact;
+    }
+    // So near to the surface rounding tilts what points to it: it is taken from farther out.
+    constexpr double kFarEnough = 0.01;
+    for (int round = 0; round < 3; ++round) {
+      const Apart apart = nearest_points(Convex(contact->point + contact->normal * kFarEnough), shape);
+      if (!(apart.distance > 0)) break;
+      contact->normal = -apart.direction;
+    }
   }
   return contact;
 }

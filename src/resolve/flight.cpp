@@ -71,7 +71,8 @@ class Search {
   }
 
   /// Whether a surface that it touches at a time is not met: one that it has met already and does not come
-  /// nearer to; or one that it only touches, and is clear of a micrometre on. `gap(piece, t)` is how far it
+  /// nearer to; or one that it only touches, and is clear of a micrometre on (a shape: a tenth of a
+  /// millimetre). `gap(piece, t)` is how far it
   /// is from it, below 0 when it is known to be inside.
   template <class Gap>
   bool leaves(const Met* known, double time, Gap&& gap) const {
@@ -79,8 +80,9 @@ class Search {
     const double speed = length(velocity), touching = contact_gap(largest(place));
     if (known != nullptr) return !flies_into(*known, velocity);
     if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
-    const double on = std::max(1e-6, 100 * touching) / speed;
-    return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) > touching;
+    const bool exact = flyer_.shape == nullptr;
+    const double on = std::max(exact ? 1e-6 : 1e-4, 100 * touching) / speed;
+    return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) > (exact ? touching : 64 * kUnsure);
   }
 
   std::optional<Touched> wall_touched(WallId id, double from, double to) const {

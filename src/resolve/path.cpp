@@ -262,8 +262,8 @@ Vec3 wish(const Course& c, const GuidedPath& path, const Motions& motions, doubl
 Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   constexpr double kSettle = 0.005;  // the last of a turn is eased out over this time, seconds
   // As near as this to its target's centre it has reached it, and flies straight on: where rounding would
-  // turn it there means nothing. Within the other angle a target is straight behind.
-  constexpr double kReached = 0.01, kBehind = 1e-6;  // metres, radians
+  // turn it there means nothing. So near to straight behind, too, it would be rounding that says which way round.
+  constexpr double kReached = 0.01, kBehind = 0.01;  // metres, radians
   const double seeks_from = c.born + path.delay_s;
   const double limit = c.target_lost;
   if (c.free || c.target.empty() || c.time >= limit) {
@@ -312,7 +312,9 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
     const double sine = length(aside), angle = std::atan2(sine, dot(to, heading) / size);
     // Behind, as far as that can be told: it turns left.
     if (angle > 1 && sine < kBehind) {
-      aside = to_the_left(heading, up, c.left);
+      // Steeply up or down what is to its left would turn with it.
+      aside = length(cross(up, heading)) > 0.1 ? to_the_left(heading, up, c.left)
+                                                : normalized(c.left - heading * dot(c.left, heading));
     } else {
       aside = sine > 1e-9 ? aside / sine : Vec3{};
     }

@@ -9,10 +9,6 @@
 namespace dardo::detail {
 namespace {
 
-/// Two shapes of which neither is a point or a ball may be this far apart, and touch for all that can be
-/// told.
-constexpr double kUnsure = 1e-9;
-
 /// The way as the body sees it, at a time.
 Vec3 seen(const Piece& piece, double time, const Leg& leg) {
   const Pose pose = leg.at(time);
@@ -239,8 +235,8 @@ struct Advance {
   const Piece& looks_;
 };
 
-/// The first time in [from, to] at which `apart(t)` says that they touch: by half of `touching`, so that
-/// whatever looks at the place anew finds them touching there, too.
+/// The first time in [from, to] at which `apart(t)` says that they touch: after `from` by half of `touching`,
+/// so that whatever looks at the place anew finds them touching there, too.
 template <class ApartAt>
 std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, double from, double to,
                                     double touching) {
@@ -251,7 +247,7 @@ std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, dou
   double t = from;
   for (int round = 0;; ++round) {
     const Gap gap = apart(t);
-    if (gap.distance <= 0.5 * touching) return t;
+    if (gap.distance <= (t == from ? 1 : 0.5) * touching) return t;
     if (!(t < to) || !(advance.speed > 0)) return std::nullopt;
     const double clear = gap.clear - 0.25 * touching;
     double next = clear > 0 ? advance(t, gap.plane, clear) : t;
@@ -429,7 +425,7 @@ Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Sh
     const Shape before = placed(placed(*flyer.shape, in_frame), {against * 1e-6, {}});
     const Closest apart = closest(before, hitbox);
     on = {0, apart.on_b};
-    if (apart.distance > 0) normal = (apart.on_a - apart.on_b) / apart.distance;
+    if (apart.distance > 0 && apart.on_a != apart.on_b) normal = normalized(apart.on_a - apart.on_b);
   } else if (flyer.radius > 1e-9 && on.distance > 0.5 * flyer.radius) {
     normal = (center - on.point) / on.distance;
   } else if (speed > 0) {
