@@ -53,6 +53,12 @@ class Search {
     return std::nullopt;
   }
 
+  /// Whether it has met the surface less than a micrometre ago: how far a shape is from it then is not known
+  /// well enough to say whether it comes nearer.
+  bool just_met(const Met* known, double time) const {
+    return known != nullptr && (time - known->time) * length(course_.piece.speed_at(time)) < 1e-6;
+  }
+
   static bool flies_into(const Met& known, const Vec3& velocity) {
     return dot(known.normal, velocity) < -1e-9 * length(velocity);
   }
@@ -75,12 +81,11 @@ class Search {
   /// millimetre). `gap(piece, t)` is how far it
   /// is from it, below 0 when it is known to be inside.
   template <class Gap>
-  bool leaves(const Met* known, double time, Gap&& gap) const {
+  bool leaves(const Met* known, double time, bool exact, Gap&& gap) const {
     const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time);
     const double speed = length(velocity), touching = contact_gap(largest(place));
     if (known != nullptr) return !flies_into(*known, velocity);
     if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
-    const bool exact = flyer_.shape == nullptr;
     const double on = std::max(exact ? 1e-6 : 1e-4, 100 * touching) / speed;
     return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) > (exact ? touching : 64 * kUnsure);
   }
@@ -100,7 +105,7 @@ class Search {
     const auto gap = [&](const Piece& piece, double time) {
       return gap_to(flyer_, piece, time, shape, standing());
     };
-    if (t && *t == from && leaves(known, *t, gap)) {
+    if (t && (*t == from || just_met(known, *t)) && leaves(known, *t, flyer_.shape == nullptr, gap)) {
       t = meets_anew(known, from, to, is_apart,
                      [&](double free) { return touch_hitbox(flyer_, course_.piece, free, to, shape, standing()); });
     }
@@ -118,7 +123,7 @@ class Search {
       return height_over(flyer_, piece, time, up) - *height;
     };
     const Met* known = flight_.known(WallId{});
-    if (t && *t == from && leaves(known, *t, gap)) {
+    if (t && (*t == from || just_met(known, *t)) && leaves(known, *t, true, gap)) {
       const auto is_apart = [&](double time) {
         return gap(course_.piece, time) >
                    2 * contact_gap(std::max(largest(course_.piece.at), largest(course_.piece.place(time)))) &&
@@ -411,7 +416,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
       if (hidden(around, c)) c.target_lost = c.time;
     }
   }
-  if (c.time > until) {
+  if (c.time > until && past > 0) {
     // Nothing comes in the instant that it was followed into.
     if (trace != nullptr) trace->resize(traced);
     return next_event(flight, launched, around, until, trace, 0);

@@ -18,6 +18,8 @@ constexpr double kPi = std::numbers::pi;
 /// It is at rest on a surface that it is drawn to when it leaves that more slowly than this (m/s) and would
 /// come no higher (m) before it is back.
 constexpr double kRestSpeed = 1e-3, kRestHeight = 1e-6;
+/// So many events may come to one flight at one time.
+constexpr std::uint32_t kMostAtOnce = 1000;
 /// So often the speed is turned by the walls of one corner at most, before it is simply reversed.
 constexpr int kCornerTurns = 32;
 
@@ -298,6 +300,10 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
   if (keep_ways_) listener.on_way(f, ways_[slot]);
   f.course = event.course;
   const auto over = [&](Ended why) { end(slot, why, {}, listener); };
+  // What goes on happening to it and gets it nowhere comes to an end.
+  f.at_once = event.time > f.lately + kInstant ? 0 : f.at_once + 1;
+  if (f.at_once == 0) f.lately = event.time;
+  if (f.at_once > kMostAtOnce) return over(Ended::rest);
   switch (event.kind) {
     case Event::Kind::none: break;
     case Event::Kind::contact:

@@ -74,7 +74,7 @@ State dormand_prince(const State& y, double t, double h, Slope&& slope, double& 
 Piece hermite(double t0, const Vec3& p0, const Vec3& v0, double t1, const Vec3& p1, const Vec3& v1) {
   const double h = t1 - t0;
   // Over so short a time the difference of two places is nothing but rounding.
-  if (h < 1e-6) return {t0, t1, p0, v0, {}, {}};
+  if (h < 1e-6) return {t0, t1, p0, v0, (v1 - v0) / h, {}};
   const Vec3 mean = (p1 - p0) / h;
   return {t0, t1, p0, v0, (mean * 3 - v0 * 2 - v1) * (2 / h), (v0 + v1 - mean * 2) * (6 / (h * h))};
 }

@@ -17,9 +17,9 @@ bool nearer(const Verdict& a, const Verdict& b) {
   if (a.struck != b.struck) return a.struck;
   if (a.struck) return false;
   if (a.deciding.gate != b.deciding.gate) return a.deciding.gate > b.deciding.gate;
-  // By more than rounding: else the earlier one tells.
+  // By more than a miss is known to: else the earlier one tells.
   const double far = b.deciding.margin.value_or(kUnknown), near = a.deciding.margin.value_or(kUnknown);
-  return near < far && !(far - near <= 1e-9 * std::max(1.0, near));
+  return near < far && !(far - near <= 1e-7 * std::max(1.0, near));
 }
 
 }  // namespace
@@ -131,7 +131,8 @@ void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
 }
 
 ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage)
-    : attempt_(attempt), motions_(motions), shot_(std::get<ShotDelivery>(attempt.attack.delivery)) {
+    : attempt_(attempt), motions_(motions), shot_(std::get<ShotDelivery>(attempt.attack.delivery)),
+      strikes_(run.strikes()), stage_(stage) {
   constexpr std::size_t kMostPieces = 4000;
   for (const WholeRun::Way& w : run.ways()) {
     if (w.stage != stage) continue;
@@ -176,7 +177,17 @@ const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
   if (body == asked_) return met_;
   Meeting best;
   best.gap = std::numeric_limits<double>::infinity();
-  for (const Ghost& g : ghosts_) meet(body, g, best);
+  const auto struck = std::find_if(strikes_.begin(), strikes_.end(), [&](const Strike& s) {
+    return s.body == body && s.stage == stage_;
+  });
+  // Who was struck is not sought again.
+  const auto flew = [&](const Ghost& g) { return g.end.time >= struck->time_s; };
+  const auto by = struck == strikes_.end() ? ghosts_.end() : std::find_if(ghosts_.begin(), ghosts_.end(), flew);
+  if (by != ghosts_.end()) {
+    best = {true, {}, 0, struck->time_s, struck->distance, &*by};
+  } else {
+    for (const Ghost& g : ghosts_) meet(body, g, best);
+  }
   asked_ = body, met_ = best;
   return met_;
 }

@@ -235,14 +235,17 @@ struct Advance {
   const Piece& looks_;
 };
 
+/// How well it is known how far the flyer is from a hitbox.
+double told_to(const Flyer& flyer) { return flyer.shape != nullptr ? kUnsure : 0; }
+
 /// The first time in [from, to] at which `apart(t)` says that they touch: after `from` by half of `touching`,
-/// so that whatever looks at the place anew finds them touching there, too.
+/// so that whatever looks at the place anew finds them touching there, too. What is no farther apart than
+/// `unsure` and closing touches as well.
 template <class ApartAt>
 std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, double from, double to,
-                                    double touching) {
+                                    double touching, double unsure) {
   constexpr int kEasyRounds = 64;
   constexpr double kLeastWay = 1e-11, kGrowth = 1.1;
-  const double unsure = advance.flyer.shape != nullptr ? std::max(kUnsure, touching) : 0;
   double least = advance.speed > 0 ? kLeastWay / advance.speed : 0;
   double t = from;
   for (int round = 0;; ++round) {
@@ -308,7 +311,7 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
   const Advance advance{flyer, piece, from, to, leg};
   const Convex hull(hitbox);
   const auto apart = [&](double t) { return advance.apart(t, hitbox, hull); };
-  return first_contact(apart, advance, from, to, contact_gap(scale));
+  return first_contact(apart, advance, from, to, contact_gap(scale), told_to(flyer));
 }
 
 double height_over(const Flyer& flyer, const Piece& piece, double time, const Vec3& up) {
@@ -328,7 +331,7 @@ std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, doubl
     return Gap{gap, gap, -up};
   };
   return first_contact(apart, advance, from, to,
-                       contact_gap(std::max(largest(piece.place(from)), std::fabs(height))));
+                       contact_gap(std::max(largest(piece.place(from)), std::fabs(height))), 0);
 }
 
 std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
@@ -347,7 +350,7 @@ std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const P
   const Leg still = standing();
   const Advance advance{flyer, seen, from, to, still, &piece};
   const auto apart = [&](double t) { return advance.apart(t, ball, core); };
-  return first_contact(apart, advance, from, to, contact_gap(largest(mine.at)));
+  return first_contact(apart, advance, from, to, contact_gap(largest(mine.at)), told_to(flyer));
 }
 
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,

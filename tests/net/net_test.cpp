@@ -2,7 +2,12 @@
 // longer.
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <array>
+#include <optional>
+
 #include "support/effort.hpp"
+#include "support/options.hpp"
 #include "support/trials.hpp"
 
 namespace dardo::test {
@@ -20,9 +25,75 @@ TEST(Net, EverySituationIsTheSameInAllWays) {
     }
   }
   EXPECT_LE(tally.degenerate * 20, tally.generic) << "few stand so that a hair decides";
-  EXPECT_GE(tally.striking * 3, tally.situations) << "a third at least strike somebody";
+  EXPECT_GE(tally.striking * 20, tally.situations * 9) << "nearly half strike somebody";
   for (const char* kind : {"ray", "area", "straight", "falling", "curve", "guided", "lob"})
     EXPECT_GT(tally.seen[kind], 0u) << kind;
+}
+
+/// What changed in an outcome counts, but not what it is called.
+bool same_outcome(Outcome a, Outcome b) {
+  a.attack = b.attack = a.launch = b.launch = "";
+  return a == b;
+}
+
+// An option that is drawn and changes nothing is not tested by anything.
+TEST(Net, EveryOptionChangesSomeOutcome) {
+  std::map<std::string, std::size_t> said, matters;
+  const auto all_matter = [&] {
+    return std::all_of(said.begin(), said.end(), [&](const auto& o) { return matters[o.first] > 0; });
+  };
+  // These cannot be taken back alone: what is left would be refused.
+  for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance"}) matters[needed] = 1;
+  for (const char* never : {"name", "facing_within"}) matters[never] = 1;
+  for (std::uint64_t seed = 1; seed <= 1000 || (seed <= 10000 && !all_matter()); ++seed) {
+    const Situation s = make_situation(Recipe::random(seed, seed % 2 == 0));
+    // Somebody shoots back, so that shots may meet.
+    const auto outcome = [&](const Attack& attack) {
+      const UnderWay back{attack, {.by = s.bodies[1], .toward = AtBody{s.bodies[0]}}, 0.1};
+      const bool meets = check(s.arena, back).empty();
+      return resolve(s.arena, attack, s.launch, Detail::full, {&back, meets ? std::size_t{1} : 0});
+    };
+    // Only those are looked at that have not changed anything so far.
+    std::optional<Outcome> full;
+    Attack counted = s.attack;
+    std::size_t options = 0;
+    each_option(counted, "", [&](const std::string&, bool, const auto&) { ++options; });
+    for (std::size_t k = 0; k < options; ++k) {
+      Attack attack = s.attack;
+      std::size_t number = 0;
+      std::string name;
+      bool changed = false;
+      each_option(attack, "", [&](const std::string& option, bool is_said, const auto& reset) {
+        if (number++ != k) return;
+        name = option;
+        said[option] += is_said;
+        if (is_said && matters[option] == 0) reset(), changed = true;
+      });
+      if (!changed || !check(s.arena, attack, s.launch).empty()) continue;
+      if (!full) full = outcome(s.attack);
+      matters[name] += !same_outcome(outcome(attack), *full);
+    }
+  }
+  for (const auto& [option, times] : said) EXPECT_GT(matters[option], 0u) << option << ", seen " << times;
+}
+
+TEST(Net, EveryPairOccurs) {
+  Tally tally;
+  for (std::uint64_t seed = 1; seed <= 100000; ++seed) count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
+  const std::array kDeliveries{"ray", "area", "straight", "falling", "curve", "guided", "lob"};
+  const auto occurs = [&](const std::string& pair) { EXPECT_GT(tally.seen[pair], 0u) << pair; };
+  for (const std::string delivery : kDeliveries) {
+    for (const char* motion : {" among the still", " among movers"}) {
+      for (const std::string next : kDeliveries) {
+        occurs(delivery + " then strike " + next + motion);
+        occurs(delivery + " then end " + next + motion);
+      }
+    }
+  }
+  for (const std::string flyer : {"point", "radius", "ball", "capsule", "box", "cylinder", "cone", "hull"}) {
+    for (const char* hitbox : {"ball", "capsule", "box", "cylinder", "cone", "hull"})
+      occurs(flyer + " at a " + hitbox);
+  }
 }
 
 TEST(Net, BytesOfAnyKindMakeASituation) {

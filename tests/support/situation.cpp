@@ -46,8 +46,8 @@ class Choices {
   std::size_t at_ = 0;
 };
 
-/// Draws what an attack may say from its rows: each key keeps its default for a choice below 160, and else
-/// gets a value by its unit. A new key is drawn from the day it has a row.
+/// Draws what an attack may say from its rows: each key keeps its default for a choice below a threshold, and
+/// else gets a value by its unit: of some structs most keys do. A new key is drawn from the day it has a row.
 class Drawer {
  public:
   explicit Drawer(Choices& choices) : choices_(choices) {}
@@ -97,11 +97,12 @@ class Drawer {
  private:
   template <class T>
   void rows(T& out, int depth) {
+    const unsigned threshold = choices_.one_of(4) == 3 ? 32 : 160;
     each_row<T>([&](const auto& r) {
       if constexpr (kIsInline<decltype(r)>) {
         draw(out.*r.member, Range{}, depth);
       } else {
-        if (choices_.next() >= 160 || r.needed) draw(out.*r.member, r.range, depth);
+        if (choices_.next() >= threshold || r.needed) draw(out.*r.member, r.range, depth);
       }
     });
   }
@@ -119,7 +120,8 @@ class Drawer {
     });
   }
   Shape shape() {
-    switch (choices_.one_of(5)) {
+    switch (choices_.one_of(6)) {
+      case 5: return Hull{{{0.5, 0, 0}, {-0.5, 0.25, 0}, {-0.5, -0.25, 0}, {-0.5, 0, 0.25}}};
       case 0: return Ball{{}, 0.25};
       case 1: return Capsule{{-0.5, 0, 0}, {0.5, 0, 0}, 0.125};
       case 2: return Box{{}, {0.5, 0.125, 0.25}, {}};
@@ -170,6 +172,16 @@ void fit(Attack& a) {
     // Why a shape that turns with its way struck nobody takes long to tell: seldom.
     if (!std::holds_alternative<StraightPath>(shot->path) && shot->radius < 0.3) shot->shape.reset();
     if (shot->shape) shot->radius = 0;
+    // No material is called so; what is listed must be there, and what is passed often is.
+    for (auto* materials : {&shot->pierce.materials, &shot->ricochet.materials}) {
+      if (*materials == std::vector<std::string>{"wet"}) *materials = {"glass"};
+    }
+    if (shot->pierce.thickness > 0 && shot->pierce.materials.empty()) shot->pierce.materials = {"timber"};
+    if (shot->pierce.power_loss > 0) shot->pierce.thickness = std::max(shot->pierce.thickness, 4.0);
+    if (auto* guided = std::get_if<GuidedPath>(&shot->path); guided != nullptr && guided->lost != GuidedPath::Lost::fly_on)
+      shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
+    if (auto* curve = std::get_if<CurvePath>(&shot->path); curve != nullptr && curve->strikes_again)
+      curve->returns = true, shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
     if (auto* straight = std::get_if<StraightPath>(&shot->path))
       straight->top_speed = std::max(straight->top_speed, straight->speed);
     if (auto* lob = std::get_if<LobPath>(&shot->path)) {
@@ -196,6 +208,29 @@ bool needs_body(const Attack& a) {
          std::any_of(a.then.begin(), a.then.end(), [](const Then& t) { return t.when == Then::When::near; });
 }
 
+Vec3 mirrored(const Vec3& v) { return {v.x, -v.y, v.z}; }
+Rotation mirrored(const Rotation& r) { return {mirrored(r.x), -mirrored(r.y), mirrored(r.z)}; }
+Shape mirrored(Shape shape) {
+  if (auto* s = std::get_if<Ball>(&shape)) s->center = mirrored(s->center);
+  if (auto* s = std::get_if<Capsule>(&shape)) s->from = mirrored(s->from), s->to = mirrored(s->to);
+  if (auto* s = std::get_if<Box>(&shape)) s->center = mirrored(s->center), s->turn = mirrored(s->turn);
+  if (auto* s = std::get_if<Cylinder>(&shape)) s->from = mirrored(s->from), s->to = mirrored(s->to);
+  if (auto* s = std::get_if<Cone>(&shape)) s->apex = mirrored(s->apex), s->base = mirrored(s->base);
+  if (auto* s = std::get_if<Hull>(&shape)) {
+    for (Vec3& p : s->points) p = mirrored(p);
+  }
+  return shape;
+}
+void mirror(Attack& a) {
+  if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
+    if (auto* p = std::get_if<CurvePath>(&shot->path)) p->side = -p->side;
+    if (shot->shape) shot->shape = mirrored(*shot->shape);
+  }
+  for (Then& t : a.then) {
+    for (Attack& child : t.attacks) mirror(child);
+  }
+}
+
 /// Everything that has a length, in another scale.
 void scale(Attack& a, double s) {
   a.reach.near *= s, a.reach.far *= s;
@@ -211,6 +246,9 @@ void scale(Attack& a, double s) {
       if (auto* b = std::get_if<Box>(&*shot->shape)) b->half = b->half * s;
       if (auto* c = std::get_if<Cylinder>(&*shot->shape))
         c->from = c->from * s, c->to = c->to * s, c->radius *= s;
+      if (auto* h = std::get_if<Hull>(&*shot->shape)) {
+        for (Vec3& p : h->points) p = p * s;
+      }
       if (auto* c = std::get_if<Cone>(&*shot->shape))
         c->apex = c->apex * s, c->base = c->base * s, c->radius *= s;
     }
@@ -242,6 +280,7 @@ std::vector<Build> builds(double s, bool boxes_as_hulls) {
   out[1] = {.name = "post",
             .hitboxes = {{"trunk", Capsule{Vec3{0, 0, 0} * s, Vec3{0, 0, 1} * s, 0.25 * s}},
                          {"head", Ball{Vec3{0, 0, 1.5} * s, 0.25 * s}, 2}},
+            .eyes = Vec3{0.25, 0, 1.5} * s,
             .muzzles = {{"hand", Vec3{0.5, 0.25, 0.5} * s}}};
   out[2] = {.name = "crate", .hitboxes = {{"all", box({0, 0, 0.5}, {0.5, 0.5, 0.5})}}};
   out[3] = {.name = "drum", .hitboxes = {{"all", Cylinder{Vec3{0, 0, 0} * s, Vec3{0, 0, 1} * s, 0.5 * s}}}};
@@ -276,7 +315,7 @@ Recipe Recipe::random(std::uint64_t seed, bool coincident) {
     for (auto& b : r.walls[i]) b = byte();
     r.walls[i][0] |= 1;
   }
-  for (auto& b : r.attack) b = engine() % 3 == 0 ? 0 : byte();
+  for (auto& b : r.attack) b = engine() % 5 == 0 ? 0 : byte();
   for (std::size_t i = 0; i < deeds; ++i) {
     for (auto& b : r.script[i]) b = byte();
     r.script[i][0] |= 1;
@@ -340,7 +379,9 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   const Rotation quarter{{0, 1, 0}, {-1, 0, 0}, {0, 0, 1}};
   Rotation turn;
   for (int i = 0; i < carry.quarters; ++i) turn = quarter * turn;
-  const auto carried = [&](const Vec3& p) { return turn * (p * k) + carry.move; };
+  const auto seen = [&](const Vec3& v) { return carry.mirrored ? mirrored(v) : v; };
+  const auto seen_turn = [&](const Rotation& r) { return turn * (carry.mirrored ? mirrored(r) : r); };
+  const auto carried = [&](const Vec3& p) { return turn * (seen(p) * k) + carry.move; };
   std::size_t nudged = 0;
   const auto nudge = [&](const Vec3& p) {
     if (recipe.nudge == 0) return p;
@@ -357,14 +398,21 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
       *arena.add_material({.name = "glass", .blocks = {Passage::shots, Passage::blasts}}),
       *arena.add_material({.name = "cloth", .blocks = {Passage::sight}})};
   std::vector<BuildId> kinds;
-  for (Build& b : builds(k, carry.boxes_as_hulls)) kinds.push_back(*arena.add_build(std::move(b)));
+  for (Build& b : builds(k, carry.boxes_as_hulls)) {
+    for (Hitbox& h : b.hitboxes) h.shape = carry.mirrored ? mirrored(h.shape) : h.shape;
+    for (Muzzle& m : b.muzzles) m.at = seen(m.at);
+    if (b.eyes) b.eyes = seen(*b.eyes);
+    kinds.push_back(*arena.add_build(std::move(b)));
+  }
 
   Choices general(recipe.general, recipe.coincident, 1);
   (void)arena.set_gravity(turn * (Vec3{0, 0, general.one_of(8) == 7 ? 0.0 : -10.0} * k));
+  const bool all_stand = general.one_of(3) == 2;
   if (general.one_of(3) == 1)
     (void)arena.set_ground((-1.0 - 0.5 * general.one_of(3)) * k + dot(carry.move, arena.up()));
 
   Vec3 last;
+  std::vector<Body> drawn;
   for (std::size_t i = 0; i < Recipe::kBodies; ++i) {
     Choices c(recipe.bodies[i], recipe.coincident, 100 + i);
     if (c.next() == 0 && i > 1) continue;  // the attacker and one more are always there
@@ -377,6 +425,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     if (i == 1 && length(at) < 2) at.x = 6;       // somebody is never where the attacker is
     if (placing == 5) at = last;                  // in the same place
     if (placing == 4) at = last + Vec3{1, 0, 0};  // just beside it
+    if (placing >= 4 && !recipe.coincident) at = at + Vec3{c.noise(1), c.noise(2), 0} * 0.3;
     if (i == 0) at = {};
     last = at;
     const double facing =
@@ -390,16 +439,18 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
       } else {
         r = Rotation::about_z(angle);
       }
-      return Pose{carried(nudge(p)), turn * r};
+      return Pose{carried(nudge(p)), seen_turn(r)};
     };
-    if (c.one_of(2) == 1) body.tags = {"wet"};
+    const unsigned tagged = c.one_of(8);
+    if (tagged % 2 == 1) body.tags = {"wet"};
+    if (tagged == 6) body.immune = {"timber"};
     if (c.one_of(8) == 7) body.fallen = i > 1;
-    switch (i == 0 ? c.one_of(5) % 3 : c.one_of(5)) {
+    switch (all_stand ? 0 : i == 0 ? c.one_of(5) % 3 : c.one_of(5)) {
       case 1:
       case 2: {  // walks, and turns at each key by less than half round
         double t = 0, angle = facing;
         for (unsigned n = 0; n < 3; ++n) {
-          body.track.push_back({t, pose(at, angle)});
+          body.track.push_back({t + carry.later, pose(at, angle)});
           t += 0.5 * (1 + c.one_of(2));
           at = at + Vec3{c.on_grid(2), c.on_grid(2), 0};
           angle += (c.one_of(3) == 2 ? 0.4 : 0.0) * kHalfTurn;
@@ -408,23 +459,33 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
       }
       case 3:
         if (c.one_of(2) == 1) {  // jumps
-          body.track = {{0, pose(at, facing)},
-                        {0.5, pose(at + Vec3{1, 0, 0}, facing)},
-                        {0.5, pose(at + Vec3{0, 2, 0}, facing)},
-                        {1.5, pose(at, facing)}};
+          body.track = {{carry.later, pose(at, facing)},
+                        {carry.later + 0.5, pose(at + Vec3{1, 0, 0}, facing)},
+                        {carry.later + 0.5, pose(at + Vec3{0, 2, 0}, facing)},
+                        {carry.later + 1.5, pose(at, facing)}};
           s.jumps = true;
           break;
         }
         [[fallthrough]];
       default: body.pose = pose(at, facing);
     }
+    for (std::size_t n = 1; carry.extra_keys && n < body.track.size(); n += 2) {
+      const double t = 0.5 * (body.track[n - 1].time_s + body.track[n].time_s);
+      if (t > body.track[n - 1].time_s && t < body.track[n].time_s)
+        body.track.insert(body.track.begin() + static_cast<std::ptrdiff_t>(n), {t, leg_at(body.track, t).at(t)});
+    }
     s.tracks.emplace_back();
     if (carry.by_moves && !body.track.empty()) {
       s.tracks.back() = std::move(body.track);
       body.track.clear();
-      body.pose = leg_at(s.tracks.back(), 0).at(0);
+      body.pose = leg_at(s.tracks.back(), carry.later).at(carry.later);
     }
-    s.bodies.push_back(*arena.add_body(std::move(body)));
+    drawn.push_back(std::move(body));
+  }
+  s.bodies.resize(drawn.size());
+  for (std::size_t i = 0; i < drawn.size(); ++i) {
+    const std::size_t number = carry.reversed ? drawn.size() - 1 - i : i;
+    s.bodies[number] = *arena.add_body(std::move(drawn[number]));
   }
 
   Vec3 last_wall;
@@ -445,9 +506,9 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     Rotation r;
     if (turned == 3) r = Rotation::about_z(recipe.coincident ? 0.25 * kHalfTurn : c.noise(3));
     Wall wall{.id = "w" + std::to_string(i),
-              .box = {carried(nudge(at)), half * k, turn * r},
+              .box = {carried(nudge(at)), half * k, seen_turn(r)},
               .material = materials[c.one_of(3)]};
-    if (c.one_of(6) == 5) wall.one_way = turn * Vec3{1, 0, 0};
+    if (c.one_of(6) == 5) wall.one_way = turn * seen(Vec3{1, 0, 0});
     if (carry.cut_walls) {
       Wall part = wall;
       part.box.half.x *= 0.5;
@@ -479,11 +540,12 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   Drawer(c).draw(s.attack);
   fit(s.attack);
   scale(s.attack, k);
+  if (carry.mirrored) mirror(s.attack);
   s.launch = {.id = "launch", .by = s.bodies[0], .toward = at, .seed = 7u + recipe.general[5]};
   if (!needs_body(s.attack)) {
     if (target == 6) s.launch.toward = AtPlace{carried(place)};
     if (target == 7 && !std::holds_alternative<AreaDelivery>(s.attack.delivery))
-      s.launch.toward = AlongDirection{turn * way};
+      s.launch.toward = AlongDirection{turn * seen(way)};
   }
   // Searching the way of what has drag, or of what homes by itself, takes long: seldom.
   const auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery);
@@ -507,7 +569,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     deed.kind = static_cast<Deed::Kind>(1 + d.one_of(5));
     deed.time = 0.5 * (1 + d.one_of(3));
     deed.body = 1 + d.next() % (s.bodies.size() - 1);
-    deed.pose = {carried({d.on_grid(6), d.on_grid(6), 0}), turn};
+    deed.pose = {carried({d.on_grid(6), d.on_grid(6), 0}), seen_turn({})};
     s.deeds.push_back(deed);
   }
   std::stable_sort(s.deeds.begin(), s.deeds.end(),

@@ -15,7 +15,7 @@ namespace dardo::test {
 /// choice; what is not there reads as 0.
 struct Recipe {
   static constexpr std::size_t kBodies = 12, kWalls = 6, kScript = 10;
-  static constexpr std::size_t kBodyWidth = 12, kWallWidth = 10, kAttackWidth = 160, kScriptWidth = 5;
+  static constexpr std::size_t kBodyWidth = 12, kWallWidth = 10, kAttackWidth = 400, kScriptWidth = 5;
 
   bool coincident = true;  ///< on a grid of halves and exactly beside each other; else at random places
   std::array<std::uint8_t, 8> general{};
@@ -32,6 +32,8 @@ struct Recipe {
   Recipe without_record(std::size_t record) const;
   std::size_t size() const;
   Recipe without_byte(std::size_t byte) const;
+
+  friend bool operator==(const Recipe&, const Recipe&) = default;
 };
 
 /// Something that happens to the bodies at a half of a second, by the game's hand.
@@ -55,13 +57,17 @@ struct Situation {
   double lasts = 2;    ///< seconds of play
 };
 
-/// The motion of a whole situation: turned by quarters about z, then scaled, then moved.
+/// What is done to a whole situation: it is turned by quarters about z, then scaled, then moved; and the rest.
 struct Carry {
   int quarters = 0;
   double scale = 1;
   Vec3 move;
   bool extra_body = false, extra_wall = false, doubled_walls = false, cut_walls = false;
   bool boxes_as_hulls = false;
+  bool mirrored = false;    ///< left and right, before it is turned
+  bool reversed = false;    ///< the last body is added first
+  bool extra_keys = false;  ///< a track has one more key within each leg, where the body is then
+  double later = 0;         ///< all tracks are so many seconds later
   bool by_moves = false;  ///< bodies on tracks have none: `Situation::tracks` says where to move them
 };
 

@@ -12,6 +12,9 @@ struct Tally {
   std::map<std::string, std::size_t> seen;  ///< deliveries, paths, follow-ups, motions, and their pairs
 };
 
+/// What a situation has in it.
+void count(Tally& tally, const Situation& s);
+
 /// Runs a situation in all ways and holds the answers against each other: nothing, or the first thing that
 /// does not hold, in words.
 std::string try_all(const Recipe& recipe, Tally& tally);

@@ -29,6 +29,7 @@ class WholeRun final : public Listener {
   };
   /// By the number of the shot.
   const std::vector<Way>& ways() const { return ways_; }
+  const std::vector<Strike>& strikes() const { return outcome_.strikes; }
   /// `plans` by place in the machine's table.
   void draw(std::span<const std::shared_ptr<const Plan>> plans) const;
   /// Judges the shots that followed, of all stages of the plan but the first.
@@ -79,6 +80,8 @@ class ShotJudge {
   const Attempt& attempt_;
   const Motions& motions_;
   const ShotDelivery& shot_;
+  const std::vector<Strike>& strikes_;
+  std::uint32_t stage_;
   std::vector<Ghost> ghosts_;
   mutable BodyId asked_;
   mutable Meeting met_;

@@ -1,0 +1,62 @@
+#pragma once
+#include <algorithm>
+#include <string>
+#include <vector>
+
+#include "support/situation.hpp"
+
+// Situations played in a running game, in one way or another, and what of two plays is not the same.
+namespace dardo::test {
+
+/// What came of a play: enough to hold two of them against each other. Times are since the launch.
+struct Played {
+  std::vector<Strike> strikes;
+  std::vector<ShotEnd> ends;
+  bool restored = true;  ///< what was saved was read again
+};
+
+struct Way {
+  const char* name;
+  double hertz;  ///< 0: irregular
+  bool by_moves = false, saved = false, beside_another = false;
+  double later = 0;     ///< seconds of play before the launch, and before everything else that happens
+  bool winking = false;  ///< everybody falls and stands up again between every two ticks
+};
+
+Played play(const Recipe& recipe, const Way& way, const Carry& carry = {});
+
+/// Strikes that are not the same, in words: nothing when all are. Bodies are the same by their ids.
+std::string differ(const Situation& a, const std::vector<Strike>& of_a, const Situation& b,
+                   const std::vector<Strike>& of_b, double same_time = 1e-6, double same_place = 1e-4);
+std::string differ(const Situation& s, const std::vector<ShotEnd>& a, const std::vector<ShotEnd>& b);
+
+std::string say(const Situation& s, const Strike& k);
+
+/// Whether it holds of the attack, or of one within it.
+template <class Holds>
+bool any_attack(const Attack& a, const Holds& holds) {
+  if (holds(a)) return true;
+  for (const Then& t : a.then) {
+    if (std::any_of(t.attacks.begin(), t.attacks.end(),
+                    [&](const Attack& child) { return any_attack(child, holds); }))
+      return true;
+  }
+  return false;
+}
+/// Whether it holds of a shot of the attack, or of one within it.
+template <class Holds>
+bool any_shot(const Attack& a, const Holds& holds) {
+  return any_attack(a, [&](const Attack& one) {
+    const auto* shot = std::get_if<ShotDelivery>(&one.delivery);
+    return shot != nullptr && holds(*shot);
+  });
+}
+inline bool foresees(const ShotDelivery& shot) { return shot.foreseen; }
+inline bool has_shape(const ShotDelivery& shot) { return shot.shape.has_value(); }
+inline bool homes(const ShotDelivery& shot) { return std::holds_alternative<GuidedPath>(shot.path); }
+inline bool draws(const ShotDelivery& shot) {
+  return shot.volley.spread != Volley::Spread::none || shot.volley.speed_variation > 0 ||
+         shot.ricochet.jitter > 0;
+}
+
+}  // namespace dardo::test

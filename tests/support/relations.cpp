@@ -1,0 +1,246 @@
+#include "support/relations.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "support/play.hpp"
+
+namespace dardo::test {
+namespace {
+
+bool finite(const std::optional<double>& v) { return !v || std::isfinite(*v); }
+
+/// The same who, order and reasons in the situation carried so.
+std::string same(const char* what, const Recipe& recipe, const Situation& s, const Outcome& full,
+                 const Carry& carry, bool exact = false) {
+  const Situation t = make_situation(recipe, carry);
+  const Outcome o = resolve(t.arena, t.attack, t.launch);
+  std::string bad = check_outcome(t, o);
+  if (bad.empty() && exact && o.strikes != full.strikes) bad = differ(s, full.strikes, t, o.strikes) + " (to the bit)";
+  if (bad.empty() && !exact) {
+    std::vector<Strike> back = o.strikes;
+    for (std::size_t i = 0; i < back.size() && i < full.strikes.size(); ++i)
+      back[i].point = full.strikes[i].point;
+    bad = differ(s, full.strikes, t, back, 1e-7);
+  }
+  if (bad.empty()) bad = differ_in_reasons(s, full, t, o);
+  return bad.empty() ? bad : std::string(what) + ": " + bad;
+}
+
+/// With the bodies added the other way round all is the same but for ties, which go by that.
+std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& full) {
+  const Situation t = make_situation(recipe, {.reversed = true});
+  const Outcome o = resolve(t.arena, t.attack, t.launch);
+  for (std::size_t i = 0; i < std::max(full.strikes.size(), o.strikes.size()); ++i) {
+    const Strike *a = i < full.strikes.size() ? &full.strikes[i] : nullptr,
+                 *b = i < o.strikes.size() ? &o.strikes[i] : nullptr;
+    if (a != nullptr && b != nullptr && s.arena.body(a->body).id == t.arena.body(b->body).id &&
+        a->stage == b->stage && std::fabs(a->time_s - b->time_s) < 1e-7)
+      continue;
+    const auto begins_inside = [](const Strike* k) { return k == nullptr || k->distance == 0; };
+    const bool tie = begins_inside(a) && begins_inside(b);
+    const bool same_moment = a != nullptr && b != nullptr && std::fabs(a->time_s - b->time_s) < 1e-9 &&
+                             std::fabs(a->distance - b->distance) < 1e-9;
+    if (tie || same_moment) return {};
+    return "bodies in another order: " + differ(s, full.strikes, t, o.strikes);
+  }
+  return {};
+}
+
+/// Everybody whom the attack itself strikes, not what follows from it.
+std::vector<std::string> struck_by_itself(const Situation& s, const Attack& attack) {
+  std::vector<std::string> out;
+  for (const Strike& k : resolve(s.arena, attack, s.launch, Detail::strikes).strikes) {
+    if (k.stage == 0) out.push_back(s.arena.body(k.body).id);
+  }
+  std::sort(out.begin(), out.end());
+  out.erase(std::unique(out.begin(), out.end()), out.end());
+  return out;
+}
+
+/// Whoever is struck is struck by what is larger, too.
+std::string larger(const Situation& s) {
+  Attack small = s.attack;
+  small.then.clear(), small.cap.reset(), small.stopped_by = {};
+  Attack large = small;
+  const auto* shot = std::get_if<ShotDelivery>(&small.delivery);
+  if (auto* area = std::get_if<AreaDelivery>(&large.delivery)) {
+    area->radius = area->radius * 1.5 + 0.1;
+  } else if (shot != nullptr && !shot->shape && s.arena.walls().empty() && !s.arena.ground() &&
+             !homes(*shot)) {
+    for (Attack* a : {&small, &large}) {
+      auto& one = std::get<ShotDelivery>(a->delivery);
+      one.pierce.bodies = 1000, one.sticks = false;
+    }
+    std::get<ShotDelivery>(large.delivery).radius += 0.25;
+    // What is touched sooner may be nearer than the near limit, then.
+    if (small.reach.near > 0) return {};
+  } else {
+    return {};
+  }
+  if (!check(s.arena, small, s.launch).empty() || !check(s.arena, large, s.launch).empty()) return {};
+  const auto few = struck_by_itself(s, small), many = struck_by_itself(s, large);
+  if (std::includes(many.begin(), many.end(), few.begin(), few.end())) return {};
+  return "larger: strikes " + std::to_string(many.size()) + " and not all of the " +
+         std::to_string(few.size()) + " that the smaller one does";
+}
+
+/// A ray from a to c strikes what it does from a to b, or where it meets nothing there, from b to c.
+std::string split_ray(const Situation& s) {
+  if (!std::holds_alternative<RayDelivery>(s.attack.delivery)) return {};
+  Attack whole = s.attack, first = s.attack, second = s.attack;
+  whole.then.clear(), first.then.clear(), second.then.clear();
+  const double middle = whole.reach.near + 0.371 * std::min(whole.reach.far - whole.reach.near, 12.0);
+  first.reach.far = second.reach.near = middle;
+  const Outcome a = resolve(s.arena, first, s.launch), c = resolve(s.arena, whole, s.launch),
+                b = resolve(s.arena, second, s.launch);
+  const Outcome& part = a.ended == Ended::reach ? b : a;
+  return c.strikes == part.strikes && c.ended == part.ended ? std::string{}
+                                                           : "split ray: " + differ(s, c.strikes, s, part.strikes);
+}
+
+/// What follows at the end of a ray or an area is what a helper there launches.
+std::string by_a_helper(const Situation& s, const Outcome& full) {
+  if (std::holds_alternative<ShotDelivery>(s.attack.delivery) || s.attack.then.empty() ||
+      full.ended == Ended::out_of_reach || full.ended == Ended::muzzle_blocked)
+    return {};
+  Attack parent = s.attack;
+  const auto at_end = std::find_if(parent.then.begin(), parent.then.end(),
+                                   [](const Then& t) { return t.when == Then::When::end; });
+  if (at_end == parent.then.end()) return {};
+  Attack child = at_end->attacks[0];
+  child.then.clear();
+  parent.then = {{.when = Then::When::end, .attacks = {child}}};
+  // A helper is a friend, and stands there itself; what it draws is its own.
+  for (const Relation r : {Relation::self, Relation::friendly}) {
+    if (child.who.has(r) || child.stopped_by.has(r)) return {};
+  }
+  const auto has_own_way = [](const ShotDelivery& shot) {
+    return draws(shot) || homes(shot) || shot.hull > 0 || std::holds_alternative<CurvePath>(shot.path) ||
+           std::holds_alternative<LobPath>(shot.path);
+  };
+  if (any_shot(child, has_own_way)) return {};
+  auto* area = std::get_if<AreaDelivery>(&child.delivery);
+  if (area != nullptr) {
+    if (area->sight_from == AreaDelivery::SightFrom::eyes) return {};
+    area->around = AreaDelivery::Around::attacker;
+  }
+  const Vec3 way = full.end - full.origin;
+  if (area == nullptr && !(length(way) > 1e-3)) return {};
+  Situation t = s;
+  const BuildId ball = *t.arena.add_build({.name = "helper", .hitboxes = {{"all", Ball{{}, 0.01}}}});
+  const auto helper = t.arena.add_body({.id = "helper",
+                                        .build = ball,
+                                        .faction = t.arena.body(t.bodies[0]).faction,
+                                        .pose = {full.end, {}}});
+  if (!helper) return {};
+  t.arena.update();
+  Launch launch{.by = *helper, .toward = AlongDirection{area == nullptr ? normalized(way) : Vec3{1, 0, 0}}};
+  if (!check(t.arena, child, launch).empty()) return {};
+  std::vector<Strike> followed;
+  for (const Strike& k : resolve(s.arena, parent, s.launch, Detail::strikes).strikes) {
+    if (k.stage == 1) followed.push_back(k), followed.back().stage = 0, followed.back().cause = 0;
+  }
+  const std::string bad =
+      differ(s, followed, t, resolve(t.arena, child, launch, Detail::strikes).strikes, 1e-7, 1e-5);
+  return bad.empty() ? bad : "by a helper: " + bad;
+}
+
+}  // namespace
+
+std::string differ_in_reasons(const Situation& a, const Outcome& of_a, const Situation& b,
+                              const Outcome& of_b) {
+  for (std::size_t i = 0; i < a.bodies.size(); ++i) {
+    const auto verdict = [i](const Situation& s, const Outcome& o) -> const Verdict& {
+      return *std::find_if(o.verdicts.begin(), o.verdicts.end(),
+                           [&](const Verdict& v) { return v.body == s.bodies[i]; });
+    };
+    const Verdict &x = verdict(a, of_a), &y = verdict(b, of_b);
+    if (x.struck != y.struck || x.deciding.reason != y.deciding.reason)
+      return "body " + std::to_string(i) + ": " + std::string(name(x.deciding.reason)) + " | " +
+             std::string(name(y.deciding.reason));
+  }
+  return {};
+}
+
+std::string check_outcome(const Situation& s, const Outcome& out) {
+  if (out.ended == Ended::refused) return "refused: " + out.problems[0].where + " " + out.problems[0].what;
+  if (!is_finite(out.origin) || !is_finite(out.end) || !std::isfinite(out.end_s))
+    return "numbers: end or origin";
+  for (const Strike& k : out.strikes) {
+    if (!is_finite(k.point) || !is_finite(k.normal) || !std::isfinite(k.time_s) ||
+        !std::isfinite(k.distance) || !std::isfinite(k.power.arriving()))
+      return "numbers: strike of " + say(s, k);
+    if (std::fabs(length(k.normal) - 1) > 1e-6) return "numbers: normal of " + say(s, k);
+  }
+  if (out.verdicts.size() != s.arena.bodies().size()) return "verdicts: not one for each body";
+  for (const Verdict& v : out.verdicts) {
+    const bool struck = std::any_of(out.strikes.begin(), out.strikes.end(),
+                                    [&](const Strike& k) { return k.body == v.body; });
+    const std::string& id = s.arena.body(v.body).id;
+    if (struck != v.struck)
+      return "verdicts: " + id + (struck ? " is struck, and told: " : " is not struck, and told to be ") +
+             explain(v, s.arena);
+    if (!struck && v.deciding.reason == Reason::none)
+      return "verdicts: " + id + " is not struck, without a reason";
+    if (!finite(v.deciding.measured) || !finite(v.deciding.limit) || !finite(v.deciding.margin))
+      return "numbers: verdict of " + id;
+    if (v.deciding.margin && *v.deciding.margin < 0) return "numbers: margin of " + id;
+  }
+  return {};
+}
+
+std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full) {
+  const bool drawn = any_shot(s.attack, draws), homing = any_shot(s.attack, homes);
+  const std::vector<WallId> walls = s.arena.walls();
+  const bool one_way = std::any_of(walls.begin(), walls.end(),
+                                   [&](WallId w) { return s.arena.wall(w).one_way.has_value(); });
+  const bool tells_walls =
+      any_attack(s.attack,
+                 [](const Attack& a) {
+                   return std::any_of(a.then.begin(), a.then.end(),
+                                      [](const Then& t) { return t.when == Then::When::surface; });
+                 }) ||
+      any_shot(s.attack, [](const ShotDelivery& shot) { return shot.pierce.thickness > 0; });
+  // What starts inside a wall is turned against its way there, whichever part it is in.
+  const auto in_wall = [&](const Vec3& p) {
+    return std::any_of(walls.begin(), walls.end(),
+                       [&](WallId w) { return contains(Shape{s.arena.wall(w).box}, p); });
+  };
+  const bool starts_in_wall = in_wall(full.origin) || std::any_of(full.strikes.begin(), full.strikes.end(),
+                                                                  [&](const Strike& k) { return in_wall(k.point); });
+  const bool whole_walls = !tells_walls && !one_way && !starts_in_wall;
+  const bool fans = any_shot(s.attack, [](const ShotDelivery& shot) { return shot.volley.count > 1; });
+  const struct {
+    const char* what;
+    bool asked;
+    Carry carry;
+    bool exact = false;
+  } all[] = {
+      {"a far body added", true, {.extra_body = true}, true},
+      {"a far wall added", true, {.extra_wall = true}, true},
+      {"turned", true, {.quarters = 1}},
+      {"moved", true, {.move = {16, -32, 4}}},
+      {"boxes as hulls", true, {.boxes_as_hulls = true}},
+      // What homes eases out its turns over a time of its own, whatever the scale.
+      {"twice as large", !homing, {.scale = 2}},
+      // What is straight behind is turned to by the left.
+      {"mirrored", !drawn && !fans && !(homing && recipe.coincident), {.mirrored = true}},
+      {"walls doubled", whole_walls, {.doubled_walls = true}},
+      {"walls cut in two", whole_walls, {.cut_walls = true}},
+      {"more keys in tracks", true, {.extra_keys = true}},
+  };
+  for (const auto& r : all) {
+    if (!r.asked) continue;
+    if (auto bad = same(r.what, recipe, s, full, r.carry, r.exact); !bad.empty()) return bad;
+  }
+  // Chance goes by the order of creation, too.
+  if (!drawn && !recipe.coincident) {
+    if (auto bad = reordered(recipe, s, full); !bad.empty()) return bad;
+  }
+  if (auto bad = larger(s); !bad.empty()) return bad;
+  if (auto bad = split_ray(s); !bad.empty()) return bad;
+  return by_a_helper(s, full);
+}
+
+}  // namespace dardo::test
