@@ -79,7 +79,10 @@ class Game {
 Played play(const Recipe& recipe, const Way& way, const Carry& carry) {
   Carry c = carry;
   c.by_moves = way.by_moves, c.later = way.later;
-  Situation s = make_situation(recipe, c);
+  return play(make_situation(recipe, c), way);
+}
+
+Played play(Situation s, const Way& way) {
   auto live = std::make_unique<Skirmish>(s.arena);
   const AttackId attack = *live->add_attack(s.attack);
   const Attack flash{.name = "flash",

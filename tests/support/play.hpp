@@ -24,6 +24,8 @@ struct Way {
 };
 
 Played play(const Recipe& recipe, const Way& way, const Carry& carry = {});
+/// A situation that has been made for this way: with its tracks apart, if bodies are moved along them.
+Played play(Situation s, const Way& way);
 
 /// Strikes that are not the same, in words: nothing when all are. Bodies are the same by their ids.
 std::string differ(const Situation& a, const std::vector<Strike>& of_a, const Situation& b,

@@ -123,7 +123,9 @@ class Scenery {
     if (attack_.stopped_by.has(r)) return true;
     const auto has = [&](const std::string& tag) { return s_.arena.has_tag(id, tag); };
     return attack_.who.has(r) && std::all_of(attack_.needs.begin(), attack_.needs.end(), has) &&
-           std::none_of(attack_.forbids.begin(), attack_.forbids.end(), has);
+           std::none_of(attack_.forbids.begin(), attack_.forbids.end(), has) &&
+           std::none_of(attack_.tags.begin(), attack_.tags.end(),
+                        [&](const std::string& tag) { return s_.arena.is_immune(id, tag); });
   }
   bool holds(BodyId id, double time, const Vec3& place) const {
     const Body& body = s_.arena.body(id);

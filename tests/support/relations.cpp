@@ -21,7 +21,8 @@ std::string same(const char* what, const Recipe& recipe, const Situation& s, con
     std::vector<Strike> back = o.strikes;
     for (std::size_t i = 0; i < back.size() && i < full.strikes.size(); ++i)
       back[i].point = full.strikes[i].point;
-    bad = differ(s, full.strikes, t, back, 1e-7);
+    // The steps of an integrated path do not scale.
+    bad = differ(s, full.strikes, t, back, carry.scale == 1 ? 1e-7 : 1e-6);
   }
   if (bad.empty()) bad = differ_in_reasons(s, full, t, o);
   return bad.empty() ? bad : std::string(what) + ": " + bad;
@@ -224,8 +225,8 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       {"boxes as hulls", true, {.boxes_as_hulls = true}},
       // What homes eases out its turns over a time of its own, whatever the scale.
       {"twice as large", !homing, {.scale = 2}},
-      // What is straight behind is turned to by the left.
-      {"mirrored", !drawn && !fans && !(homing && recipe.coincident), {.mirrored = true}},
+      // To what is straight behind one turns by the left.
+      {"mirrored", !drawn && !fans && !homing, {.mirrored = true}},
       {"walls doubled", whole_walls, {.doubled_walls = true}},
       {"walls cut in two", whole_walls, {.cut_walls = true}},
       {"more keys in tracks", true, {.extra_keys = true}},
