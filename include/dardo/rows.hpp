@@ -72,6 +72,8 @@ struct Word {
   Enum value;
   std::string_view word, says;
 };
+template <class Enum>
+Word(Enum, std::string_view, std::string_view) -> Word<Enum>;
 
 template <class Struct, class Member>
 constexpr Row<Struct, Member> row(std::string_view name, Member Struct::*member, std::string_view says) {

@@ -612,7 +612,7 @@ void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& li
 Machine::Departure Machine::departure_of(const Flight& f) {
   const Vec3 velocity = f.course.velocity();
   const double speed = length(velocity);
-  return {f.launch,        f.stage,     f.course.time, speed > 0 ? velocity / speed : f.course.heading,
+  return {f.launch,        f.stage,     f.course.time, speed > kStill ? velocity / speed : f.course.heading,
           f.course.target, f.course.aim};
 }
 

@@ -377,7 +377,8 @@ Milestone next(Course& c, const LobPath& path, const Motions& motions) {
 Vec3 to_the_left(const Vec3& way, const Vec3& up, const Vec3& otherwise) {
   const Vec3 left = cross(up, way);
   const double size = length(left);
-  return size > 1e-9 * length(way) ? left / size : otherwise;
+  // An integrated way is straight up to no more than this.
+  return size > 1e-6 * length(way) ? left / size : otherwise;
 }
 
 Vec3 left_of_throw(const Motions& motions, BodyId thrower, double time, const Vec3& way) {

@@ -277,7 +277,7 @@ double Flyer::reach() const {
 
 Pose Flyer::pose(const Vec3& place, const Vec3& velocity) const {
   const double speed = length(velocity);
-  if (!(speed > 0)) return {place, {}};
+  if (!(speed > kStill)) return {place, {}};
   const Vec3 x = velocity / speed;
   const Vec3 y = to_the_left(x, up, left);
   return {place, {x, y, cross(x, y)}};

@@ -140,6 +140,9 @@ std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, doub
 std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double from, double to, BodyId body,
                                 const Motions& motions);
 
+/// What is no faster than this, m/s, stands still: its direction is rounding.
+inline constexpr double kStill = 1e-9;
+
 /// What comes no later than this after the earliest is one instant with it, seconds.
 inline constexpr double kInstant = 1e-9;
 
