@@ -104,6 +104,7 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::str
     print_problems(scene.error());
     return nullptr;
   }
+  print_doubts(scene->doubts);
   // The launches are picked where the scene stays.
   auto out = std::make_unique<Opened>(Opened{std::move(*scene), {}});
   auto launches = pick_launches(out->scene, launch);

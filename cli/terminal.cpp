@@ -50,6 +50,10 @@ void print_problems(const std::vector<io::FileProblem>& problems) {
   if (problems.size() > 1) fmt::print(stderr, "{} problems; nothing was done\n", problems.size());
 }
 
+void print_doubts(const std::vector<io::FileProblem>& doubts) {
+  for (const io::FileProblem& p : doubts) fmt::print(stderr, "warning: {}\n", io::text(p));
+}
+
 void print_error(std::string_view message) { fmt::print(stderr, "dardo: {}\n", message); }
 
 }  // namespace dardo::cli

@@ -27,6 +27,8 @@ class Table {
 
 /// One line each on standard error.
 void print_problems(const std::vector<io::FileProblem>& problems);
+/// The same of what is only doubted, each as a warning.
+void print_doubts(const std::vector<io::FileProblem>& doubts);
 /// "dardo: ..." on standard error.
 void print_error(std::string_view message);
 

@@ -60,6 +60,9 @@ class SceneReader {
     }
     if (!reader_.clean()) return tl::unexpected(reader_.take());
     scene_.arena.update();
+    for (std::size_t i = 0; i < scene_.attacks.size(); ++i)
+      reader_.problems(attack_places_[i], doubts(scene_.arena, scene_.attacks[i], scene_.attacks));
+    scene_.doubts = reader_.take();
     return std::move(scene_);
   }
 
@@ -193,6 +196,7 @@ class SceneReader {
       if (!problems.empty()) continue;
       attack_of_.emplace(name, scene_.attacks.size());
       scene_.attacks.push_back(std::move(attack));
+      attack_places_.push_back(value.pointer);
     }
   }
 
@@ -273,6 +277,7 @@ class SceneReader {
   SceneNames names_{scene_.arena};
   RowReader rows_{reader_, names_};
   std::unordered_map<std::string, std::size_t> attack_of_, launch_of_;  ///< by name: those that are right
+  std::vector<std::string> attack_places_;                              ///< of the scene's attacks
 };
 
 }  // namespace

@@ -45,8 +45,7 @@ class Search {
     const auto into = [&](double t) { return flies_into(known, p.speed_at(t)); };
     // Its speed across the surface is least at an end, or where it does not change.
     const double change = dot(known.normal, p.jerk);
-    const double least =
-        change > 0 ? p.start - dot(known.normal, p.acceleration) / change : to;
+    const double least = change > 0 ? p.start - dot(known.normal, p.acceleration) / change : to;
     for (const double t : {std::clamp(least, from, to), to}) {
       if (into(t)) return first_time(into, from, t);
     }
@@ -87,7 +86,8 @@ class Search {
     if (known != nullptr) return !flies_into(*known, velocity);
     if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
     const double on = std::max(exact ? 1e-6 : 1e-4, 100 * touching) / speed;
-    return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) > (exact ? touching : 64 * kUnsure);
+    return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) >
+           (exact ? touching : 64 * kUnsure);
   }
 
   std::optional<Touched> wall_touched(WallId id, double from, double to) const {
@@ -106,8 +106,9 @@ class Search {
       return gap_to(flyer_, piece, time, shape, standing());
     };
     if (t && (*t == from || just_met(known, *t)) && leaves(known, *t, flyer_.shape == nullptr, gap)) {
-      t = meets_anew(known, from, to, is_apart,
-                     [&](double free) { return touch_hitbox(flyer_, course_.piece, free, to, shape, standing()); });
+      t = meets_anew(known, from, to, is_apart, [&](double free) {
+        return touch_hitbox(flyer_, course_.piece, free, to, shape, standing());
+      });
     }
     if (!t) return std::nullopt;
     const auto as = wall.lets_pass(course_.piece.speed_at(*t)) ? Touched::As::passed : Touched::As::surface;

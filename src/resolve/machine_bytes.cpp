@@ -83,7 +83,8 @@ void fields(Bytes& b, Flight& f, const Arena& arena, std::size_t launches) {
   b.flag(f.alive);
   if (!f.alive) return;
   b.index(f.launch, launches);
-  b.whole(f.stage), b.whole(f.number), b.whole(f.cause), b.whole(f.strikes), b.whole(f.turns), b.whole(f.key), b.whole(f.at_once);
+  b.whole(f.stage), b.whole(f.number), b.whole(f.cause), b.whole(f.strikes), b.whole(f.turns), b.whole(f.key),
+      b.whole(f.at_once);
   b.number(f.through, 1e30), b.number(f.ends, kMostTime), b.number(f.lately, kMostTime);
   b.flag(f.apex_passed), b.flag(f.near_passed), b.flag(f.stuck.yes), b.flag(f.stuck.in.shot);
   b.id(f.stuck.in.wall, arena.walls().size()), b.id(f.stuck.in.body, arena.slots());

@@ -185,8 +185,7 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
   const auto home = [&](double t) { return there ? leg.at(t) * offset : c.home; };
   const auto home_velocity = [&](double t) { return there ? leg.velocity_of(offset, t) : Vec3{}; };
   const auto curve_at = [&](double t) {
-    return back ? curve(path, c.turned_at, home(t), c.left, up)
-                : curve(path, c.origin, c.aim, c.left, up);
+    return back ? curve(path, c.turned_at, home(t), c.left, up) : curve(path, c.origin, c.aim, c.left, up);
   };
   // To where it is already there is no way.
   const Bezier whole = curve_at(c.time);
@@ -214,7 +213,8 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     return below > 0 ? std::max(least, (-b + std::sqrt(below)) / a) : least;
   };
   // A leg's end is a kink of the thrower's way: no step crosses it.
-  double h = back && there ? std::min({0.02, motions.known_until(c.thrower) - c.time, leg.end - c.time}) : 0.02;
+  double h =
+      back && there ? std::min({0.02, motions.known_until(c.thrower) - c.time, leg.end - c.time}) : 0.02;
   if (!(h > kLeastPiece)) h = kLeastPiece;
   for (;;) {
     double error = 0, ignored = 0;
@@ -262,7 +262,8 @@ Vec3 wish(const Course& c, const GuidedPath& path, const Motions& motions, doubl
 Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   constexpr double kSettle = 0.005;  // the last of a turn is eased out over this time, seconds
   // As near as this to its target's centre it has reached it, and flies straight on: where rounding would
-  // turn it there means nothing. So near to straight behind, too, it would be rounding that says which way round.
+  // turn it there means nothing. So near to straight behind, too, it would be rounding that says which way
+  // round.
   constexpr double kReached = 0.01, kBehind = 0.01;  // metres, radians
   const double seeks_from = c.born + path.delay_s;
   const double limit = c.target_lost;
@@ -295,9 +296,9 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   if (!climbing) longest = std::min(longest, std::max(kLeastStep, away / closing));
   if (!(longest > kLeastPiece)) longest = kLeastPiece;
   // Straight at what stands still it keeps its direction, to the bit.
-  const Vec3 ahead = c.velocity() / c.speed,
-             wished = wish(c, path, motions, c.time, c.place());
-  if (!climbing && leg.still() && dot(ahead, wished) > 0 && length(cross(ahead, wished)) <= 1e-12 * length(wished)) {
+  const Vec3 ahead = c.velocity() / c.speed, wished = wish(c, path, motions, c.time, c.place());
+  if (!climbing && leg.still() && dot(ahead, wished) > 0 &&
+      length(cross(ahead, wished)) <= 1e-12 * length(wished)) {
     c.piece = free_piece(c, {});
     c.piece.end = c.time + longest;
     return Milestone::none;
@@ -314,7 +315,7 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
     if (angle > 1 && sine < kBehind) {
       // Steeply up or down what is to its left would turn with it.
       aside = length(cross(up, heading)) > 0.1 ? to_the_left(heading, up, c.left)
-                                                : normalized(c.left - heading * dot(c.left, heading));
+                                               : normalized(c.left - heading * dot(c.left, heading));
     } else {
       aside = sine > 1e-9 ? aside / sine : Vec3{};
     }
@@ -425,7 +426,8 @@ std::optional<double> Piece::first_slower(double limit, double from, double to) 
   std::array<double, 3> bends{0, h, h};
   if (const double under = c2 * c2 - 3 * c3 * c1; c3 > 0 && under > 0) {
     const double root = std::sqrt(under);
-    bends[0] = std::clamp((-c2 - root) / (3 * c3), 0.0, h), bends[1] = std::clamp((-c2 + root) / (3 * c3), 0.0, h);
+    bends[0] = std::clamp((-c2 - root) / (3 * c3), 0.0, h),
+    bends[1] = std::clamp((-c2 + root) / (3 * c3), 0.0, h);
   }
   double last = 0;
   if (slow(0)) return from;
@@ -441,7 +443,8 @@ std::optional<double> Piece::first_slower(double limit, double from, double to) 
   return std::nullopt;
 }
 
-void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction, const Motions& motions) {
+void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction,
+             const Motions& motions) {
   const Vec3& gravity = motions.arena().gravity();
   c.born = c.time, c.origin = from;
   c.left = left_of_throw(motions, c.thrower, c.time, direction);

@@ -123,7 +123,8 @@ void RayRun::strike(Outcome& outcome) {
         const auto contact = ray(hitboxes[i], {ray_.from, ray_.direction, kUnlimited});
         if (!contact || !at_most(contact->distance, stop_, scale_of(ray_))) continue;
         touches.push_back({i, *contact});
-        // Along the line to its rounding, across it to that of the place: what follows touches the body there.
+        // Along the line to its rounding, across it to that of the place: what follows touches the body
+        // there.
         touches.back().contact.point = dardo::nearest(hitboxes[i], contact->point).point;
       }
       Strike strike = strike_from(attempt_, nearest, touches);

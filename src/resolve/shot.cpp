@@ -131,8 +131,11 @@ void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
 }
 
 ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage)
-    : attempt_(attempt), motions_(motions), shot_(std::get<ShotDelivery>(attempt.attack.delivery)),
-      strikes_(run.strikes()), stage_(stage) {
+    : attempt_(attempt),
+      motions_(motions),
+      shot_(std::get<ShotDelivery>(attempt.attack.delivery)),
+      strikes_(run.strikes()),
+      stage_(stage) {
   constexpr std::size_t kMostPieces = 4000;
   for (const WholeRun::Way& w : run.ways()) {
     if (w.stage != stage) continue;
@@ -177,12 +180,12 @@ const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
   if (body == asked_) return met_;
   Meeting best;
   best.gap = std::numeric_limits<double>::infinity();
-  const auto struck = std::find_if(strikes_.begin(), strikes_.end(), [&](const Strike& s) {
-    return s.body == body && s.stage == stage_;
-  });
+  const auto struck = std::find_if(strikes_.begin(), strikes_.end(),
+                                   [&](const Strike& s) { return s.body == body && s.stage == stage_; });
   // Who was struck is not sought again.
   const auto flew = [&](const Ghost& g) { return g.end.time >= struck->time_s; };
-  const auto by = struck == strikes_.end() ? ghosts_.end() : std::find_if(ghosts_.begin(), ghosts_.end(), flew);
+  const auto by =
+      struck == strikes_.end() ? ghosts_.end() : std::find_if(ghosts_.begin(), ghosts_.end(), flew);
   if (by != ghosts_.end()) {
     best = {true, {}, 0, struck->time_s, struck->distance, &*by};
   } else {
@@ -198,9 +201,10 @@ double ShotJudge::at_least_apart(const Flyer& flyer, const Piece& p, BodyId body
   const Leg leg = motions_.leg(body, middle);
   if (!(leg.start <= p.start && p.end <= leg.end)) return 0;
   const Vec3 center = attempt_.arena.center_in_frame(body);
-  const double moves = half * (p.most_speed(p.start, p.end) + length(leg.velocity) + leg.turn_rate * length(center));
-  return length(p.place(middle) - leg.at(middle) * center) - moves - attempt_.arena.reach_around_center(body) -
-         flyer.reach();
+  const double moves =
+      half * (p.most_speed(p.start, p.end) + length(leg.velocity) + leg.turn_rate * length(center));
+  return length(p.place(middle) - leg.at(middle) * center) - moves -
+         attempt_.arena.reach_around_center(body) - flyer.reach();
 }
 
 void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {

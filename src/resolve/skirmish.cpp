@@ -189,7 +189,8 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
     const auto& launched = state_->machine.launched(f.launch);
     const Attack& attack = launched.plan->attack(f.stage);
     const detail::Attempt attempt{arena, attack, launched.launch, launched.faction};
-    const detail::Flyer flyer = detail::flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena.up());
+    const detail::Flyer flyer =
+        detail::flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena.up());
     const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
     const double fine = detail::contact_gap(largest(here.at));
     arena.bodies_touching(Bounds{here.at, here.at}.grown(flyer.reach() + fine), [&](BodyId body) {

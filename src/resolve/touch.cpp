@@ -53,7 +53,8 @@ Turning turning(const Piece& piece, const Vec3& up, double from, double to) {
     double rate, bend, change;
   };
   const auto turns = [&](const Vec3& v, const Vec3& a, const Vec3& j) {
-    const double across = length(cross(v, a)) + (length(cross(v, j)) + length(cross(a, j)) * 0.5 * time) * time,
+    const double across =
+                     length(cross(v, a)) + (length(cross(v, j)) + length(cross(a, j)) * 0.5 * time) * time,
                  slowest = std::max(kSlowest, least_speed(v, a, length(j), time));
     return Turn{across / (slowest * slowest), (length(a) + length(j) * time) / slowest, length(j) / slowest};
   };
@@ -365,7 +366,9 @@ bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shap
   // too.
   const double touching = 32 * contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
   // How far two shapes are apart that have just let go is not known well enough to say whether they close.
-  const double unsure = flyer.shape != nullptr ? 64 * kUnsure : std::holds_alternative<Hull>(hitbox) ? kUnsure : 0;
+  const double unsure = flyer.shape != nullptr                 ? 64 * kUnsure
+                        : std::holds_alternative<Hull>(hitbox) ? kUnsure
+                                                               : 0;
   const double known = std::max(unsure, touching);
   return gap_to(flyer, piece, time, hitbox, leg) > 2 * known &&
          !touch_hitbox(flyer, piece, time, time, hitbox, leg);

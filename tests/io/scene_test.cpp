@@ -131,6 +131,31 @@ TEST(Scene, PlacesAreThoseOfTheFileInItsUnits) {
             "x.json:10: /attacks/g/shot/ricochet/jitter is 1000; expected degrees from 0 to 180\n");
 }
 
+TEST(Scene, WhatNobodyHasIsDoubted) {
+  const std::string text = R"({
+  "dardo": 1, "factions": {"wardens": {}},
+  "materials": {"timber": {}},
+  "builds": {"post": {"hitboxes": [{"zone": "all", "ball": {"at": [0, 0, 1], "radius": 0.5}}], "tags": ["wet"]}},
+  "bodies": [{"id": "odo", "build": "post", "faction": "wardens", "at": [0, 0, 0]}],
+  "attacks": {
+    "dart": {"needs": ["wet"], "forbids": ["dry"], "tags": ["bolt"],
+             "shot": {"straight": {"speed": 9}, "pierce": {"thickness": 1, "materials": ["timber", "tinber"]}},
+             "then": [{"when": "end", "attacks": [{"needs": ["bolt"], "area": {"radius": 1}},
+                                                  {"needs": ["wett"], "area": {"radius": 1}}]}]}
+  },
+  "launches": []})";
+  const auto scene = parse_scene(text, "x.json");
+  ASSERT_TRUE(scene) << io::text(scene.error()[0]);
+  std::string doubts;
+  for (const FileProblem& p : scene->doubts) doubts += io::text(p) + "\n";
+  EXPECT_EQ(doubts,
+            "x.json:7: /attacks/dart/forbids/0 names \"dry\", a tag that nobody here has: nobody is spared\n"
+            "x.json:8: /attacks/dart/shot/pierce/materials/1 names \"tinber\", a material that is not here: "
+            "no wall of it is pierced\n"
+            "x.json:10: /attacks/dart/then/0/attacks/1/needs/0 names \"wett\", a tag that nobody here has: "
+            "nobody is struck\n");
+}
+
 TEST(Scene, ControlCharactersAreRefused) {
   const std::string text = problems_of(
       "{\"dardo\": 1, \"title\": \"a\\u001b[2J\", \"factions\": {\"w\\u0007\": {}}, "

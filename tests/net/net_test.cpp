@@ -43,7 +43,8 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
     return std::all_of(said.begin(), said.end(), [&](const auto& o) { return matters[o.first] > 0; });
   };
   // These cannot be taken back alone: what is left would be refused.
-  for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance"}) matters[needed] = 1;
+  for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance"})
+    matters[needed] = 1;
   for (const char* never : {"name", "facing_within"}) matters[never] = 1;
   for (std::uint64_t seed = 1; seed <= 1000 || (seed <= 10000 && !all_matter()); ++seed) {
     const Situation s = make_situation(Recipe::random(seed, seed % 2 == 0));
@@ -79,7 +80,8 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
 
 TEST(Net, EveryPairOccurs) {
   Tally tally;
-  for (std::uint64_t seed = 1; seed <= 100000; ++seed) count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
+  for (std::uint64_t seed = 1; seed <= 100000; ++seed)
+    count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
   const std::array kDeliveries{"ray", "area", "straight", "falling", "curve", "guided", "lob"};
   const auto occurs = [&](const std::string& pair) { EXPECT_GT(tally.seen[pair], 0u) << pair; };
   for (const std::string delivery : kDeliveries) {

@@ -37,7 +37,8 @@ class Game {
     for (; next_ < s_.deeds.size() && s_.deeds[next_].time + way_.later <= live.time() + 1e-9; ++next_)
       carry_out(s_.deeds[next_]);
     for (const BodyId body : way_.winking ? s_.arena.bodies() : std::vector<BodyId>{}) {
-      if (s_.arena.stands(body)) (void)s_.arena.set_fallen(body, true), (void)s_.arena.set_fallen(body, false);
+      if (s_.arena.stands(body))
+        (void)s_.arena.set_fallen(body, true), (void)s_.arena.set_fallen(body, false);
     }
     for (std::size_t i = 0; way_.by_moves && i < s_.bodies.size(); ++i) {
       if (s_.tracks[i].empty() || !s_.arena.has(s_.bodies[i])) continue;
@@ -91,7 +92,8 @@ Played play(Situation s, const Way& way) {
   const AttackId other = *live->add_attack(flash);
   Clock clock(way.hertz);
   Game game(s, way);
-  while (live->time() < way.later) (void)live->advance(clock.next(live->time()) - live->time(), [](const Strike&) {});
+  while (live->time() < way.later)
+    (void)live->advance(clock.next(live->time()) - live->time(), [](const Strike&) {});
   if (way.beside_another) (void)live->start(other, {.by = s.bodies[0]});
   const auto number = live->start(attack, s.launch);
   Played out;

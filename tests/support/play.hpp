@@ -19,7 +19,7 @@ struct Way {
   const char* name;
   double hertz;  ///< 0: irregular
   bool by_moves = false, saved = false, beside_another = false;
-  double later = 0;     ///< seconds of play before the launch, and before everything else that happens
+  double later = 0;      ///< seconds of play before the launch, and before everything else that happens
   bool winking = false;  ///< everybody falls and stands up again between every two ticks
 };
 

@@ -32,7 +32,8 @@ bool inside_round(const Vec3& from, const Vec3& to, const Vec3& p, RadiusAt&& ra
   const double size = length(to - from);
   const Vec3 axis = (to - from) / size, out = p - from;
   const double height = dot(out, axis);
-  return height > kDeep && height < size - kDeep && length(out - axis * height) < radius_at(height / size) - kDeep;
+  return height > kDeep && height < size - kDeep &&
+         length(out - axis * height) < radius_at(height / size) - kDeep;
 }
 bool inside(const Cylinder& s, const Vec3& p) {
   return inside_round(s.from, s.to, p, [&](double) { return s.radius; });
@@ -50,7 +51,8 @@ bool inside(const Hull& s, const Vec3& p) {
         if (length(n) < 1e-9) continue;
         n = n / length(n);
         double most = -1e9, least = 1e9;
-        for (const Vec3& v : q) most = std::max(most, dot(n, v - q[i])), least = std::min(least, dot(n, v - q[i]));
+        for (const Vec3& v : q)
+          most = std::max(most, dot(n, v - q[i])), least = std::min(least, dot(n, v - q[i]));
         if (least < -1e-9 && most > 1e-9) continue;
         const double height = dot(n, p - q[i]) * (most > 1e-9 ? -1 : 1);
         if (height > -kDeep) return false;
@@ -132,7 +134,8 @@ class Scenery {
     const Pose pose = body.track.empty() ? body.pose : leg_at(body.track, time).at(time);
     const Vec3 seen = into(pose.turn, place - pose.at);
     const auto& hitboxes = s_.arena.build(body.build).hitboxes;
-    return std::any_of(hitboxes.begin(), hitboxes.end(), [&](const Hitbox& h) { return inside(h.shape, seen); });
+    return std::any_of(hitboxes.begin(), hitboxes.end(),
+                       [&](const Hitbox& h) { return inside(h.shape, seen); });
   }
   std::optional<std::string> wall_at(const Vec3& place) const {
     for (const WallId id : s_.arena.walls()) {
@@ -230,7 +233,8 @@ std::string check_densely(const Situation& s) {
   auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
   if (shot == nullptr) return {};
   // One that flies once, meets everybody anew never, goes through no wall and is turned by none.
-  shot->volley = {}, shot->ricochet = {}, shot->pierce.thickness = 0, shot->sticks = false, attack.reach.near = 0;
+  shot->volley = {}, shot->ricochet = {}, shot->pierce.thickness = 0, shot->sticks = false,
+  attack.reach.near = 0;
   shot->again_after_s.reset();
   if (auto* curve = std::get_if<CurvePath>(&shot->path)) curve->strikes_again = false;
   const std::string bad = check_shot(s, attack);

@@ -16,7 +16,8 @@ std::string same(const char* what, const Recipe& recipe, const Situation& s, con
   const Situation t = make_situation(recipe, carry);
   const Outcome o = resolve(t.arena, t.attack, t.launch);
   std::string bad = check_outcome(t, o);
-  if (bad.empty() && exact && o.strikes != full.strikes) bad = differ(s, full.strikes, t, o.strikes) + " (to the bit)";
+  if (bad.empty() && exact && o.strikes != full.strikes)
+    bad = differ(s, full.strikes, t, o.strikes) + " (to the bit)";
   if (bad.empty() && !exact) {
     std::vector<Strike> back = o.strikes;
     for (std::size_t i = 0; i < back.size() && i < full.strikes.size(); ++i)
@@ -96,8 +97,9 @@ std::string split_ray(const Situation& s) {
   const Outcome a = resolve(s.arena, first, s.launch), c = resolve(s.arena, whole, s.launch),
                 b = resolve(s.arena, second, s.launch);
   const Outcome& part = a.ended == Ended::reach ? b : a;
-  return c.strikes == part.strikes && c.ended == part.ended ? std::string{}
-                                                           : "split ray: " + differ(s, c.strikes, s, part.strikes);
+  return c.strikes == part.strikes && c.ended == part.ended
+             ? std::string{}
+             : "split ray: " + differ(s, c.strikes, s, part.strikes);
 }
 
 /// What follows at the end of a ray or an area is what a helper there launches.
@@ -130,10 +132,8 @@ std::string by_a_helper(const Situation& s, const Outcome& full) {
   if (area == nullptr && !(length(way) > 1e-3)) return {};
   Situation t = s;
   const BuildId ball = *t.arena.add_build({.name = "helper", .hitboxes = {{"all", Ball{{}, 0.01}}}});
-  const auto helper = t.arena.add_body({.id = "helper",
-                                        .build = ball,
-                                        .faction = t.arena.body(t.bodies[0]).faction,
-                                        .pose = {full.end, {}}});
+  const auto helper = t.arena.add_body(
+      {.id = "helper", .build = ball, .faction = t.arena.body(t.bodies[0]).faction, .pose = {full.end, {}}});
   if (!helper) return {};
   t.arena.update();
   Launch launch{.by = *helper, .toward = AlongDirection{area == nullptr ? normalized(way) : Vec3{1, 0, 0}}};
@@ -194,8 +194,8 @@ std::string check_outcome(const Situation& s, const Outcome& out) {
 std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full) {
   const bool drawn = any_shot(s.attack, draws), homing = any_shot(s.attack, homes);
   const std::vector<WallId> walls = s.arena.walls();
-  const bool one_way = std::any_of(walls.begin(), walls.end(),
-                                   [&](WallId w) { return s.arena.wall(w).one_way.has_value(); });
+  const bool one_way =
+      std::any_of(walls.begin(), walls.end(), [&](WallId w) { return s.arena.wall(w).one_way.has_value(); });
   const bool tells_walls =
       any_attack(s.attack,
                  [](const Attack& a) {
@@ -208,8 +208,9 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
     return std::any_of(walls.begin(), walls.end(),
                        [&](WallId w) { return contains(Shape{s.arena.wall(w).box}, p); });
   };
-  const bool starts_in_wall = in_wall(full.origin) || std::any_of(full.strikes.begin(), full.strikes.end(),
-                                                                  [&](const Strike& k) { return in_wall(k.point); });
+  const bool starts_in_wall =
+      in_wall(full.origin) || std::any_of(full.strikes.begin(), full.strikes.end(),
+                                          [&](const Strike& k) { return in_wall(k.point); });
   const bool whole_walls = !tells_walls && !one_way && !starts_in_wall;
   const bool fans = any_shot(s.attack, [](const ShotDelivery& shot) { return shot.volley.count > 1; });
   const struct {

@@ -178,7 +178,8 @@ void fit(Attack& a) {
     }
     if (shot->pierce.thickness > 0 && shot->pierce.materials.empty()) shot->pierce.materials = {"timber"};
     if (shot->pierce.power_loss > 0) shot->pierce.thickness = std::max(shot->pierce.thickness, 4.0);
-    if (auto* guided = std::get_if<GuidedPath>(&shot->path); guided != nullptr && guided->lost != GuidedPath::Lost::fly_on)
+    if (auto* guided = std::get_if<GuidedPath>(&shot->path);
+        guided != nullptr && guided->lost != GuidedPath::Lost::fly_on)
       shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
     if (auto* curve = std::get_if<CurvePath>(&shot->path); curve != nullptr && curve->strikes_again)
       curve->returns = true, shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
@@ -472,7 +473,8 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     for (std::size_t n = 1; carry.extra_keys && n < body.track.size(); n += 2) {
       const double t = 0.5 * (body.track[n - 1].time_s + body.track[n].time_s);
       if (t > body.track[n - 1].time_s && t < body.track[n].time_s)
-        body.track.insert(body.track.begin() + static_cast<std::ptrdiff_t>(n), {t, leg_at(body.track, t).at(t)});
+        body.track.insert(body.track.begin() + static_cast<std::ptrdiff_t>(n),
+                          {t, leg_at(body.track, t).at(t)});
     }
     s.tracks.emplace_back();
     if (carry.by_moves && !body.track.empty()) {

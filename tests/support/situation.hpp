@@ -57,7 +57,8 @@ struct Situation {
   double lasts = 2;    ///< seconds of play
 };
 
-/// What is done to a whole situation: it is turned by quarters about z, then scaled, then moved; and the rest.
+/// What is done to a whole situation: it is turned by quarters about z, then scaled, then moved; and the
+/// rest.
 struct Carry {
   int quarters = 0;
   double scale = 1;
@@ -68,7 +69,7 @@ struct Carry {
   bool reversed = false;    ///< the last body is added first
   bool extra_keys = false;  ///< a track has one more key within each leg, where the body is then
   double later = 0;         ///< all tracks are so many seconds later
-  bool by_moves = false;  ///< bodies on tracks have none: `Situation::tracks` says where to move them
+  bool by_moves = false;    ///< bodies on tracks have none: `Situation::tracks` says where to move them
 };
 
 Situation make_situation(const Recipe& recipe, const Carry& carry = {});

@@ -89,7 +89,9 @@ void count(Tally& tally, const Situation& s) {
   constexpr std::array kShapes{"ball", "capsule", "box", "cylinder", "cone", "hull"};
   const auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery);
   if (shot == nullptr) return;
-  const std::string flyer = shot->shape ? kShapes[shot->shape->index()] : shot->radius > 0 ? "radius" : "point";
+  const std::string flyer = shot->shape        ? kShapes[shot->shape->index()]
+                            : shot->radius > 0 ? "radius"
+                                               : "point";
   for (const BodyId body : s.bodies) {
     for (const Hitbox& h : s.arena.build(s.arena.body(body).build).hitboxes)
       ++tally.seen[flyer + " at a " + kShapes[h.shape.index()]];

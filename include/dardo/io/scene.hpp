@@ -24,6 +24,7 @@ struct Scene {
   Arena arena;
   std::vector<Attack> attacks;
   std::vector<SceneLaunch> launches;
+  std::vector<FileProblem> doubts;  ///< what is right and may yet not be meant: see `dardo::doubts`
 };
 
 /// What comes of one of its launches, with the shots that are under way then.

@@ -29,6 +29,11 @@ Problems check(const Arena& arena, const Attack& attack, const Launch& launch);
 /// The same for a launch that is under way.
 Problems check(const Arena& arena, const UnderWay& other);
 
+/// What is right and may yet not be meant: tags and materials that an attack names and nobody and nothing in
+/// the arena has, nor, of tags, a shot of the attack itself or of `others`. Paths are relative to the attack.
+/// For tools that read what people write: it looks at every body.
+Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack> others = {});
+
 /// Who is reached, and why the others are not.
 ///
 ///     Outcome out = resolve(arena, attack, {.by = gunner, .toward = raider});

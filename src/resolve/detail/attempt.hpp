@@ -13,7 +13,8 @@ struct Start {
   Vec3 direction;  ///< one metre long
 };
 
-/// Distances that differ by no more than this, metres, differ by rounding: then the order of creation decides.
+/// Distances that differ by no more than this, metres, differ by rounding: then the order of creation
+/// decides.
 inline constexpr double kSamePlace = 0x1p-30;
 inline double in_steps(double distance) { return std::round(distance / kSamePlace); }
 

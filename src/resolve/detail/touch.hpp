@@ -82,7 +82,8 @@ double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& 
 
 /// Gaps up to this count as contact among coordinates up to `scale`.
 double contact_gap(double scale);
-/// Two shapes of which neither is a point or a ball may be this far apart, and touch for all that can be told.
+/// Two shapes of which neither is a point or a ball may be this far apart, and touch for all that can be
+/// told.
 inline constexpr double kUnsure = 1e-9;
 
 /// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.

@@ -1,0 +1,70 @@
+#include <set>
+#include <string_view>
+
+#include "dardo/resolve/resolve.hpp"
+
+namespace dardo {
+namespace {
+
+using Words = std::set<std::string_view>;
+
+void add(Words& words, const std::vector<std::string>& more) { words.insert(more.begin(), more.end()); }
+
+void add_tags(Words& words, const Attack& attack) {
+  add(words, attack.tags);
+  for (const Then& then : attack.then) {
+    for (const Attack& child : then.attacks) add_tags(words, child);
+  }
+}
+
+class Doubter {
+ public:
+  Doubter(const Arena& arena, const Attack& attack, std::span<const Attack> others) {
+    for (const BodyId body : arena.bodies()) {
+      add(tags_, arena.body(body).tags);
+      add(tags_, arena.build(arena.body(body).build).tags);
+    }
+    for (const MaterialId material : arena.materials()) materials_.insert(arena.material(material).name);
+    materials_.insert("ground");
+    add_tags(tags_, attack);
+    for (const Attack& other : others) add_tags(tags_, other);
+  }
+
+  void look(const std::string& where, const Attack& attack) {
+    look(where + "/needs", attack.needs, tags_, "a tag that nobody here has", "nobody is struck");
+    look(where + "/forbids", attack.forbids, tags_, "a tag that nobody here has", "nobody is spared");
+    if (const auto* shot = std::get_if<ShotDelivery>(&attack.delivery)) {
+      constexpr const char* kNone = "a material that is not here";
+      look(where + "/shot/pierce/materials", shot->pierce.materials, materials_, kNone, "no wall of it is pierced");
+      look(where + "/shot/ricochet/materials", shot->ricochet.materials, materials_, kNone,
+           "no wall of it turns the shot");
+    }
+    for (std::size_t i = 0; i < attack.then.size(); ++i) {
+      for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
+        look(where + "/then/" + std::to_string(i) + "/attacks/" + std::to_string(k), attack.then[i].attacks[k]);
+    }
+  }
+
+  Problems found;
+
+ private:
+  void look(const std::string& where, const std::vector<std::string>& words, const Words& known,
+            const std::string& what, const std::string& so) {
+    for (std::size_t i = 0; i < words.size(); ++i) {
+      if (!known.contains(words[i]))
+        found.push_back({where + "/" + std::to_string(i), "names \"" + words[i] + "\", " + what + ": " + so, ""});
+    }
+  }
+
+  Words tags_, materials_;
+};
+
+}  // namespace
+
+Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack> others) {
+  Doubter doubter(arena, attack, others);
+  doubter.look("", attack);
+  return std::move(doubter.found);
+}
+
+}  // namespace dardo
