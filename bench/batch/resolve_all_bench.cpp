@@ -49,7 +49,8 @@ void resolve_4096(benchmark::State& state) {
   static const Field field;
   for (auto _ : state) {
     benchmark::DoNotOptimize(
-        resolve_all(field.arena, field.launches, Detail::strikes, static_cast<int>(state.range(0))));
+        resolve_all(field.arena, field.launches,
+                    {.detail = Detail::strikes, .threads = static_cast<int>(state.range(0))}));
   }
   state.counters["per launch"] =
       benchmark::Counter(4096, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);

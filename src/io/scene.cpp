@@ -283,7 +283,8 @@ class SceneReader {
 }  // namespace
 
 Outcome resolve(const Scene& scene, const SceneLaunch& launch, Detail detail) {
-  return dardo::resolve(scene.arena, launch.attack, launch.launch, detail, launch.under_way);
+  return dardo::resolve(scene.arena, launch.attack, launch.launch,
+                        {.detail = detail, .under_way = launch.under_way});
 }
 
 FileResult<Scene> parse_scene(std::string_view text, std::string_view name) {

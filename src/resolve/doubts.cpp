@@ -35,13 +35,15 @@ class Doubter {
     look(where + "/forbids", attack.forbids, tags_, "a tag that nobody here has", "nobody is spared");
     if (const auto* shot = std::get_if<ShotDelivery>(&attack.delivery)) {
       constexpr const char* kNone = "a material that is not here";
-      look(where + "/shot/pierce/materials", shot->pierce.materials, materials_, kNone, "no wall of it is pierced");
+      look(where + "/shot/pierce/materials", shot->pierce.materials, materials_, kNone,
+           "no wall of it is pierced");
       look(where + "/shot/ricochet/materials", shot->ricochet.materials, materials_, kNone,
            "no wall of it turns the shot");
     }
     for (std::size_t i = 0; i < attack.then.size(); ++i) {
       for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
-        look(where + "/then/" + std::to_string(i) + "/attacks/" + std::to_string(k), attack.then[i].attacks[k]);
+        look(where + "/then/" + std::to_string(i) + "/attacks/" + std::to_string(k),
+             attack.then[i].attacks[k]);
     }
   }
 
@@ -52,7 +54,8 @@ class Doubter {
             const std::string& what, const std::string& so) {
     for (std::size_t i = 0; i < words.size(); ++i) {
       if (!known.contains(words[i]))
-        found.push_back({where + "/" + std::to_string(i), "names \"" + words[i] + "\", " + what + ": " + so, ""});
+        found.push_back(
+            {where + "/" + std::to_string(i), "names \"" + words[i] + "\", " + what + ": " + so, ""});
     }
   }
 

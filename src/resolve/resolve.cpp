@@ -277,8 +277,9 @@ Problems check(const Arena& arena, const UnderWay& other) {
   return out;
 }
 
-Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, Detail detail,
-                std::span<const UnderWay> under_way) {
+Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
+                const ResolveOptions& options) {
+  const std::span<const UnderWay> under_way = options.under_way;
   Outcome out;
   out.launch = launch.id;
   out.attack = attack.name;
@@ -307,11 +308,11 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, 
     }
   }
   if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::RayRun>(attempt, detail, under_way, out);
+    detail::carry_out_instant<detail::RayRun>(attempt, options.detail, under_way, out);
   } else if (std::holds_alternative<AreaDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::AreaRun>(attempt, detail, under_way, out);
+    detail::carry_out_instant<detail::AreaRun>(attempt, options.detail, under_way, out);
   } else {
-    detail::carry_out_shot(attempt, detail, under_way, out);
+    detail::carry_out_shot(attempt, options.detail, under_way, out);
   }
   return out;
 }

@@ -35,11 +35,11 @@ TEST(ResolveAll, IsToTheBitWhatResolveSaysForAnyThreadsAndOrder) {
   std::vector<Outcome> alone;
   for (const BatchLaunch& l : launches) alone.push_back(resolve(yard.arena, *l.attack, l.launch));
   for (const int threads : {1, 2, 8, 0})
-    EXPECT_EQ(resolve_all(yard.arena, launches, Detail::verdicts, threads), alone) << threads;
+    EXPECT_EQ(resolve_all(yard.arena, launches, {.threads = threads}), alone) << threads;
   std::reverse(launches.begin(), launches.end());
   std::reverse(alone.begin(), alone.end());
-  EXPECT_EQ(resolve_all(yard.arena, launches, Detail::verdicts, 2), alone);
-  EXPECT_TRUE(resolve_all(yard.arena, {}, Detail::verdicts, 2).empty());
+  EXPECT_EQ(resolve_all(yard.arena, launches, {.threads = 2}), alone);
+  EXPECT_TRUE(resolve_all(yard.arena, {}, {.threads = 2}).empty());
 }
 
 }  // namespace

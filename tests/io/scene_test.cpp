@@ -57,9 +57,7 @@ TEST(Scene, IsWrittenSoThatItReadsAsTheSame) {
   }
   for (std::size_t i = 0; i < scene->launches.size(); ++i) {
     const SceneLaunch &a = scene->launches[i], &b = again->launches[i];
-    EXPECT_EQ(resolve(again->arena, b.attack, b.launch, Detail::full, b.under_way),
-              resolve(scene->arena, a.attack, a.launch, Detail::full, a.under_way))
-        << a.launch.id;
+    EXPECT_EQ(io::resolve(*again, b, Detail::full), io::resolve(*scene, a, Detail::full)) << a.launch.id;
   }
   EXPECT_EQ(scene_json(*again), text);
 }

@@ -52,7 +52,8 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
     const auto outcome = [&](const Attack& attack) {
       const UnderWay back{attack, {.by = s.bodies[1], .toward = AtBody{s.bodies[0]}}, 0.1};
       const bool meets = check(s.arena, back).empty();
-      return resolve(s.arena, attack, s.launch, Detail::full, {&back, meets ? std::size_t{1} : 0});
+      return resolve(s.arena, attack, s.launch,
+                     {.detail = Detail::full, .under_way = {&back, meets ? std::size_t{1} : 0}});
     };
     // Only those are looked at that have not changed anything so far.
     std::optional<Outcome> full;

@@ -29,7 +29,7 @@ struct Duel {
   UnderWay theirs{shot(StraightPath{.speed = 10}, 0.05, 0.3), {.by = raider, .toward = yard.mara}, 0};
 
   Outcome run(const Attack& attack) const {
-    return resolve(yard.arena, attack, mine, Detail::full, {&theirs, 1});
+    return resolve(yard.arena, attack, mine, {.detail = Detail::full, .under_way = {&theirs, 1}});
   }
 };
 

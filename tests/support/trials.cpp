@@ -104,8 +104,9 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   count(tally, s);
   const auto start = std::chrono::steady_clock::now();
   const Outcome full = resolve(s.arena, s.attack, s.launch, Detail::full);
+  const auto took = std::chrono::steady_clock::now() - start;
   // Verdicts of many shots among many bodies take long: those situations are asked less, and counted.
-  const bool costly = std::chrono::steady_clock::now() - start > std::chrono::milliseconds(100);
+  const bool costly = took > std::chrono::milliseconds(100);
   tally.costly += costly;
   if (auto bad = check_outcome(s, full); !bad.empty()) return bad;
   tally.striking += !full.strikes.empty();
@@ -114,10 +115,12 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   if (!costly) {
     if (auto bad = check_files(s, full); !bad.empty()) return bad;
   }
-  const BatchLaunch one{&s.attack, s.launch}, two[] = {one, one, one};
+  // Enough of them to be shared between threads, where they take no time.
+  const bool quick = took < std::chrono::microseconds(300);
+  const std::vector<BatchLaunch> many(quick ? 40 : 3, BatchLaunch{&s.attack, s.launch});
   for (const int threads : {1, 4}) {
     if (costly) break;
-    for (const Outcome& o : resolve_all(s.arena, two, Detail::full, threads)) {
+    for (const Outcome& o : resolve_all(s.arena, many, {.detail = Detail::full, .threads = threads})) {
       if (!(o == full)) return "batch: another outcome";
     }
   }

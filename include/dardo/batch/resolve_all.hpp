@@ -10,12 +10,13 @@ namespace dardo {
 struct BatchLaunch {
   const Attack* attack = nullptr;
   Launch launch;
+  std::span<const UnderWay> under_way;  ///< beside those of all; must outlive the call, too
 };
 
-/// `resolve` for each of many launches over one arena, on several threads (0: as many as the machine has).
-/// The outcomes are in the order of the launches and, to the bit, those of `resolve`, however many threads
-/// there are. Nobody may change the arena meanwhile.
+/// `resolve` for each of many launches over one arena, on several threads. The outcomes are in the order of
+/// the launches and, to the bit, those of `resolve`, however many threads there are. Nobody may change the
+/// arena meanwhile.
 std::vector<Outcome> resolve_all(const Arena& arena, std::span<const BatchLaunch> launches,
-                                 Detail detail = Detail::verdicts, int threads = 0);
+                                 const ResolveOptions& options = {});
 
 }  // namespace dardo

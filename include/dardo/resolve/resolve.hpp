@@ -23,6 +23,13 @@ struct UnderWay {
   double since_s = 0;  ///< how long before this launch it began
 };
 
+/// What is asked of resolving, one launch or many.
+struct ResolveOptions {
+  Detail detail = Detail::verdicts;
+  std::span<const UnderWay> under_way;  ///< must outlive the call; of `resolve_all`: of each of its launches
+  int threads = 0;                      ///< of `resolve_all`; 0: as many as the machine has
+};
+
 /// Everything that is wrong with the attack, or with the launch in this arena; empty when `resolve` will
 /// carry it out. Paths start with "/attack" or "/launch".
 Problems check(const Arena& arena, const Attack& attack, const Launch& launch);
@@ -43,6 +50,9 @@ Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack
 /// Never throws. What `check` would complain about comes back as Ended::refused with the problems, and nobody
 /// is struck. The same input gives the same outcome, to the bit.
 Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
-                Detail detail = Detail::verdicts, std::span<const UnderWay> under_way = {});
+                const ResolveOptions& options = {});
+inline Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch, Detail detail) {
+  return resolve(arena, attack, launch, ResolveOptions{.detail = detail});
+}
 
 }  // namespace dardo
