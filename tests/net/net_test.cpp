@@ -4,8 +4,11 @@
 
 #include <algorithm>
 #include <array>
+#include <chrono>
+#include <cmath>
 #include <optional>
 
+#include "dardo/io/outcome_json.hpp"
 #include "support/effort.hpp"
 #include "support/options.hpp"
 #include "support/trials.hpp"
@@ -38,6 +41,7 @@ bool same_outcome(Outcome a, Outcome b) {
 
 // An option that is drawn and changes nothing is not tested by anything.
 TEST(Net, EveryOptionChangesSomeOutcome) {
+  if (effort(4) < 4) GTEST_SKIP() << "counted once, without sanitizers";
   std::map<std::string, std::size_t> said, matters;
   const auto all_matter = [&] {
     return std::all_of(said.begin(), said.end(), [&](const auto& o) { return matters[o.first] > 0; });
@@ -80,6 +84,7 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
 }
 
 TEST(Net, EveryPairOccurs) {
+  if (effort(4) < 4) GTEST_SKIP() << "counted once, without sanitizers";
   Tally tally;
   for (std::uint64_t seed = 1; seed <= 100000; ++seed)
     count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
@@ -97,6 +102,44 @@ TEST(Net, EveryPairOccurs) {
     for (const char* hitbox : {"ball", "capsule", "box", "cylinder", "cone", "hull"})
       occurs(flyer + " at a " + hitbox);
   }
+}
+
+// The least and the most of every number: refused, or brought to an end in time with numbers that can be
+// told.
+TEST(Net, ExtremesOfEveryNumberAreBounded) {
+  const Situation s = make_situation(Recipe::random(7, true));
+  std::size_t tried = 0;
+  for (const Delivery& delivery : {Delivery{RayDelivery{}}, Delivery{AreaDelivery{.radius = 1}},
+                                   Delivery{ShotDelivery{.path = StraightPath{.speed = 20}}},
+                                   Delivery{ShotDelivery{.path = FallingPath{.speed = 20, .drag = 0.1}}},
+                                   Delivery{ShotDelivery{.path = CurvePath{.speed = 20}}},
+                                   Delivery{ShotDelivery{.path = GuidedPath{.speed = 20, .turn_rate = 2}}},
+                                   Delivery{ShotDelivery{.path = LobPath{.flight_time_s = 1}}}}) {
+    const Attack plain{.name = "plain", .delivery = delivery};
+    std::size_t numbers = 0;
+    Attack counted = plain;
+    each_number(counted, "", {}, [&](const std::string&, double&, const Range&) { ++numbers; });
+    for (std::size_t k = 0; k < 3 * numbers; ++k) {
+      Attack attack = plain;
+      std::size_t number = 0;
+      std::string told;
+      each_number(attack, "", {}, [&](const std::string& name, double& value, const Range& range) {
+        if (number++ != k / 3) return;
+        const double least = range.above ? std::nextafter(range.least, range.most) : range.least;
+        value = std::array{least, range.most, std::min(range.most, std::max(least, 1e-300))}[k % 3];
+        told = name + " = " + std::to_string(value);
+      });
+      const Launch launch{.by = s.bodies[0], .toward = AtBody{s.bodies[1]}};
+      if (!check(s.arena, attack, launch).empty()) continue;
+      ++tried;
+      const auto start = std::chrono::steady_clock::now();
+      const Outcome out[] = {resolve(s.arena, attack, launch, Detail::full)};
+      EXPECT_LT(std::chrono::steady_clock::now() - start, std::chrono::seconds(effort(2) < 2 ? 20 : 2))
+          << told;
+      EXPECT_EQ(io::outcomes_json(out, s.arena, "x").find("null"), std::string::npos) << told;
+    }
+  }
+  EXPECT_GT(tried, 100u);
 }
 
 TEST(Net, BytesOfAnyKindMakeASituation) {

@@ -38,4 +38,32 @@ void each_option(T& value, const std::string& within, Visit&& visit) {
   }
 }
 
+/// Calls `visit(name, number, range)` for every number within a value, also of what is left out.
+template <class T, class Visit>
+void each_number(T& value, const std::string& within, const Range& range, Visit&& visit) {
+  if constexpr (std::is_same_v<T, double>) {
+    visit(within, value, range);
+  } else if constexpr (std::is_same_v<T, std::optional<double>>) {
+    double number = value.value_or(1);
+    const double before = number;
+    visit(within, number, range);
+    if (value || number != before) value = number;
+  } else if constexpr (kIsVariant<T> && !std::is_same_v<T, Shape>) {
+    each_row<T>([&](const auto& k) {
+      using Kind = typename std::remove_cvref_t<decltype(k)>::type;
+      if (auto* one = std::get_if<Kind>(&value)) each_number(*one, std::string(k.name), range, visit);
+    });
+  } else if constexpr (HasRows<T> && !std::is_same_v<T, Shape>) {
+    each_row<T>([&](const auto& r) {
+      if constexpr (kIsInline<decltype(r)>) {
+        each_number(value.*r.member, within, range, visit);
+      } else {
+        each_number(value.*r.member,
+                    within.empty() ? std::string(r.name) : within + "/" + std::string(r.name), r.range,
+                    visit);
+      }
+    });
+  }
+}
+
 }  // namespace dardo::test
