@@ -428,7 +428,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
   if (!first) return {};
   const std::span<const Vec3> all(normals.data(), count);
   const Ended ended = first->wall.empty() ? Ended::ground : Ended::wall;
-  Vec3 out = f.course.velocity();
+  Vec3 out = velocity_by_law(f.course, shot.path);
   const double graze = -1e-12 * length(out);
   const auto into_any = [&] {
     return std::find_if(all.begin(), all.end(), [&](const Vec3& n) { return dot(out, n) < graze; });
@@ -442,7 +442,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
     const double inward = dot(out, *n);
     out = (out - *n * inward) * (1 - r.friction) - *n * (inward * r.restitution);
   }
-  if (into_any() != all.end()) out = f.course.velocity() * -r.restitution;
+  if (into_any() != all.end()) out = velocity_by_law(f.course, shot.path) * -r.restitution;
   const auto leaves_all = [&](const Vec3& way) {
     return std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(way, n) > 0; });
   };
@@ -470,7 +470,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
 
 /// Whether a flight goes through a wall that it touches; it loses what that costs.
 bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const std::string& material) const {
-  const Vec3 velocity = f.course.velocity();
+  const Vec3 velocity = velocity_by_law(f.course, shot.path);
   const double speed = length(velocity);
   if (!(shot.pierce.thickness > 0) || !(speed > 0) || !lists(shot.pierce.materials, material)) return false;
   const Vec3 way = velocity / speed;

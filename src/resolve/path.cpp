@@ -490,6 +490,12 @@ bool keeps_speed(const ShotPath& path) {
   return std::holds_alternative<CurvePath>(path) || std::holds_alternative<GuidedPath>(path);
 }
 
+Vec3 velocity_by_law(const Course& c, const ShotPath& path) {
+  const Vec3 velocity = c.velocity();
+  const double size = length(velocity);
+  return keeps_speed(path) && size > 0 ? velocity * (c.speed / size) : velocity;
+}
+
 double stated_speed(const ShotPath& path) {
   return std::visit(
       [](const auto& p) {

@@ -203,7 +203,9 @@ void carry_out_shot(const Attempt& attempt, Detail wanted, std::span<const Under
   if (wanted == Detail::strikes) return;
   whole.draw(opening.plans);
   whole.judge_shots(attempt, *opening.plans[0], machine.motions(), wanted);
-  judge_all(attempt, ShotJudge(attempt, machine.motions(), whole, 0), &whole, wanted, outcome);
+  const auto stages = whole.stages();
+  const ShotJudge judged(attempt, machine.motions(), stages.at(0));
+  judge_all(attempt, judged, &whole, wanted, outcome);
 }
 
 }  // namespace

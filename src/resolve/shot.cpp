@@ -60,22 +60,25 @@ void WholeRun::on_instant(std::uint32_t launch, const Outcome& outcome) {
   for (std::size_t i = 0; i < outcome.verdicts.size(); ++i) take_verdict(i, outcome.verdicts[i]);
 }
 
+std::map<std::uint32_t, WholeRun::OfStage> WholeRun::stages() const {
+  std::map<std::uint32_t, OfStage> out;
+  for (const Way& w : ways_) out[w.stage].ways.push_back(&w);
+  for (const Strike& s : outcome_.strikes) {
+    // A ray or an area has no ways, and its own verdicts.
+    if (const auto found = out.find(s.stage); found != out.end()) found->second.struck.strikes.push_back(s);
+  }
+  return out;
+}
+
 void WholeRun::judge_shots(const Attempt& attempt, const Plan& plan, const Motions& motions, Detail wanted) {
-  // Of all stages only those that it came to.
-  std::vector<std::uint32_t> stages;
-  for (const Way& w : ways_) stages.push_back(w.stage);
-  std::sort(stages.begin(), stages.end());
-  stages.erase(std::unique(stages.begin(), stages.end()), stages.end());
-  for (const std::uint32_t stage : stages) {
-    if (stage == 0) continue;
-    const auto first =
-        std::find_if(ways_.begin(), ways_.end(), [&](const Way& w) { return w.stage == stage; });
-    const Attempt later{attempt.arena, plan.attack(stage), attempt.launch, attempt.faction};
-    const ShotJudge judged(later, motions, *this, stage);
-    const std::vector<BodyId> bodies = attempt.arena.bodies();
+  const std::vector<BodyId> bodies = attempt.arena.bodies();
+  for (const auto& [number, stage] : stages()) {
+    if (number == 0) continue;
+    const Attempt later{attempt.arena, plan.attack(number), attempt.launch, attempt.faction};
+    const ShotJudge judged(later, motions, stage);
     for (std::size_t i = 0; i < bodies.size(); ++i) {
-      Verdict v = judge(later, judged, outcome_, bodies[i], wanted, stage);
-      mark_stage(v, stage, first->end.course.born);
+      Verdict v = judge(later, judged, stage.struck, bodies[i], wanted, number);
+      mark_stage(v, number, stage.ways.front()->end.course.born);
       take_verdict(i, v);
     }
   }
@@ -130,15 +133,14 @@ void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
   for (const Way& w : others_) one(w);
 }
 
-ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage)
+ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun::OfStage& stage)
     : attempt_(attempt),
       motions_(motions),
       shot_(std::get<ShotDelivery>(attempt.attack.delivery)),
-      strikes_(run.strikes()),
-      stage_(stage) {
+      strikes_(stage.struck.strikes) {
   constexpr std::size_t kMostPieces = 4000;
-  for (const WholeRun::Way& w : run.ways()) {
-    if (w.stage != stage) continue;
+  for (const WholeRun::Way* way : stage.ways) {
+    const WholeRun::Way& w = *way;
     const Flown& end = w.stuck ? *w.stuck : w.end;
     Course c = end.course;
     Ghost g{w.pieces, end, c.born + shot_.life_s};
@@ -180,8 +182,8 @@ const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
   if (body == asked_) return met_;
   Meeting best;
   best.gap = std::numeric_limits<double>::infinity();
-  const auto struck = std::find_if(strikes_.begin(), strikes_.end(),
-                                   [&](const Strike& s) { return s.body == body && s.stage == stage_; });
+  const auto struck =
+      std::find_if(strikes_.begin(), strikes_.end(), [&](const Strike& s) { return s.body == body; });
   // Who was struck is not sought again.
   const auto flew = [&](const Ghost& g) { return g.end.time >= struck->time_s; };
   const auto by =

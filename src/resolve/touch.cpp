@@ -388,7 +388,8 @@ std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, doub
         to = std::min(to, *met);
         break;
       }
-      if (!(until < to)) break;
+      // What jumps at the very end is where it jumps to, then.
+      if (!(until < to) && !(leg.end == to && t < to)) break;
       t = until;
     }
   }

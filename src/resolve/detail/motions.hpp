@@ -113,7 +113,7 @@ class Motions {
       const double r = arena_->reach_around_center(body) + swing;
       const Vec3 a = l.at(t) * center, b = l.at(std::max(t, until)) * center;
       out.add(Bounds{a, a}.grown(r)), out.add(Bounds{b, b}.grown(r));
-      if (!(until < to)) return out;
+      if (!(until < to) && !(l.end == to && t < to)) return out;
       t = until;
     }
   }

@@ -103,6 +103,9 @@ bool follows_target(const ShotPath& path);
 /// Whether what flies so is always as fast as its course says.
 bool keeps_speed(const ShotPath& path);
 
+/// How it flies at its time: of what keeps its speed exactly as fast, where its cubic is only nearly so.
+Vec3 velocity_by_law(const Course& course, const ShotPath& path);
+
 /// The speed that a path states; 0 for one that is thrown to arrive, whose arc says it.
 double stated_speed(const ShotPath& path);
 

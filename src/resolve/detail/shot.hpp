@@ -1,4 +1,5 @@
 #pragma once
+#include <map>
 #include <span>
 #include <vector>
 
@@ -29,7 +30,12 @@ class WholeRun final : public Listener {
   };
   /// By the number of the shot.
   const std::vector<Way>& ways() const { return ways_; }
-  const std::vector<Strike>& strikes() const { return outcome_.strikes; }
+  /// Of a stage that it came to, its shots and what they have struck.
+  struct OfStage {
+    std::vector<const Way*> ways;
+    Outcome struck;  ///< its strikes alone
+  };
+  std::map<std::uint32_t, OfStage> stages() const;
   /// `plans` by place in the machine's table.
   void draw(std::span<const std::shared_ptr<const Plan>> plans) const;
   /// Judges the shots that followed, of all stages of the plan but the first.
@@ -51,7 +57,8 @@ class WholeRun final : public Listener {
 /// How the gates of geometry read for the shots that one stage of the attack sends off.
 class ShotJudge {
  public:
-  ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun& run, std::uint32_t stage);
+  /// Both must outlive it.
+  ShotJudge(const Attempt& attempt, const Motions& motions, const WholeRun::OfStage& stage);
   Reading reach(BodyId body) const;
   Reading time(BodyId body) const;
   Reading sight(BodyId body) const;
@@ -81,7 +88,6 @@ class ShotJudge {
   const Motions& motions_;
   const ShotDelivery& shot_;
   const std::vector<Strike>& strikes_;
-  std::uint32_t stage_;
   std::vector<Ghost> ghosts_;
   mutable BodyId asked_;
   mutable Meeting met_;
