@@ -77,8 +77,7 @@ class Search {
 
   /// Whether a surface that it touches at a time is not met: one that it has met already and does not come
   /// nearer to; or one that it only touches, and is clear of a micrometre on (a shape: a tenth of a
-  /// millimetre). `gap(piece, t)` is how far it
-  /// is from it, below 0 when it is known to be inside.
+  /// millimetre). `gap(piece, t)` is how far it is from it, below 0 when it is known to be inside.
   template <class Gap>
   bool leaves(const Met* known, double time, bool exact, Gap&& gap) const {
     const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time);

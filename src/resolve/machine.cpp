@@ -173,6 +173,7 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
     ++l.alive;
     Course& c = f.course;
     c.time = time + i * shot.volley.gap_s;
+    f.lately = c.time;
     c.target = target, c.thrower = l.launch.by;
     c.speed = stated_speed(shot.path) *
               (1 + shot.volley.speed_variation * (2 * chance(seed, f.key, Draw::speed, 0) - 1));

@@ -42,5 +42,25 @@ TEST(ResolveAll, IsToTheBitWhatResolveSaysForAnyThreadsAndOrder) {
   EXPECT_TRUE(resolve_all(yard.arena, {}, {.threads = 2}).empty());
 }
 
+// Of all launches and of one: each as if it were asked for alone.
+TEST(ResolveAll, ShotsUnderWayAreThoseOfAllAndOfTheLaunch) {
+  test::Yard yard;
+  const BodyId raider = yard.raider("raider", {20, 0, 0});
+  const Attack dart{.name = "dart",
+                    .delivery = ShotDelivery{.path = StraightPath{.speed = 10}, .radius = 0.05, .hull = 0.3},
+                    .reach = {0, 200}};
+  const UnderWay first[] = {{dart, {.by = raider, .toward = yard.mara}, 0.5}},
+                 second[] = {{dart, {.by = raider, .toward = yard.mara}, 1}};
+  const Attack blast = test::blast(100);
+  const Launch launch{.by = yard.mara, .toward = AtPlace{{10, 0, 0}}};
+  const BatchLaunch launches[] = {{&blast, launch, {}}, {&blast, launch, second}};
+  const auto out = resolve_all(yard.arena, launches, {.under_way = first, .threads = 2});
+  const UnderWay both[] = {first[0], second[0]};
+  EXPECT_EQ(out[0], resolve(yard.arena, blast, launch, {.under_way = first}));
+  EXPECT_EQ(out[1], resolve(yard.arena, blast, launch, {.under_way = both}));
+  EXPECT_EQ(out[0].downed.size(), 1u);
+  EXPECT_EQ(out[1].downed.size(), 2u);
+}
+
 }  // namespace
 }  // namespace dardo

@@ -49,6 +49,20 @@ TEST(ShotDown, HeadOnWhenTheGapIsClosed) {
   EXPECT_EQ(explain_end(out, duel.yard.arena), "ended in a shot of raider after 0.49 s");
 }
 
+// However often it has rebounded before this launch: those are events of many times, not of one.
+TEST(ShotDown, OneUnderWayHasReboundedForLong) {
+  Duel duel;
+  duel.yard.wall("before", {15, 0, 0}, {1, 5, 5});
+  duel.yard.wall("behind", {25, 0, 0}, {1, 5, 5});
+  duel.yard.arena.update();
+  duel.theirs = {shot(StraightPath{.speed = 3000}, 0.05, 0.3), duel.theirs.launch, 10};
+  duel.theirs.attack.reach.far = 1e6;
+  auto& delivery = std::get<ShotDelivery>(duel.theirs.attack.delivery);
+  delivery.life_s = 20, delivery.ricochet.count = 20000;
+  duel.mine.toward = AtPlace{{20, 0, 0}};
+  EXPECT_EQ(duel.run(test::blast(10)).downed.size(), 1u);
+}
+
 TEST(ShotDown, OneUnderWayIsWhereItHasCome) {
   for (const bool falls : {false, true}) {
     for (const double since : {0.25, 1.0}) {

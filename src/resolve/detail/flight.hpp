@@ -86,8 +86,8 @@ struct Flight {
   Stuck stuck;
   bool alive = false, apex_passed = false, near_passed = false;
   std::uint64_t key = 0;      ///< of all chance that it draws
-  double lately = 0;          ///< when the last of those events came that came at one time
-  std::uint32_t at_once = 0;  ///< how many
+  double lately = 0;          ///< when it last set off or got on: what comes within an instant of that
+  std::uint32_t at_once = 0;  ///< is so many events by now
   std::vector<Met> met;
 
   template <class IdType>
