@@ -4,11 +4,14 @@
 
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/kernels.hpp"
+#include "geometry/detail/round.hpp"
 
 namespace dardo {
 
 std::optional<Contact> ray(const Cone& shape, const Ray& ray) {
-  return detail::first_contact(detail::Convex(shape), bounds(shape), ray);
+  const double height = length(shape.base - shape.apex);
+  return detail::ray_to_round(
+      shape, {shape.apex, normalized(shape.base - shape.apex), height, 0, shape.radius / height}, ray);
 }
 
 Nearest nearest(const Cone& shape, const Vec3& place) {

@@ -3,11 +3,13 @@
 #include <algorithm>
 
 #include "geometry/detail/convex.hpp"
+#include "geometry/detail/round.hpp"
 
 namespace dardo {
 
 std::optional<Contact> ray(const Cylinder& shape, const Ray& ray) {
-  return detail::first_contact(detail::Convex(shape), bounds(shape), ray);
+  const Vec3 along = shape.to - shape.from;
+  return detail::ray_to_round(shape, {shape.from, normalized(along), length(along), shape.radius, 0}, ray);
 }
 
 Nearest nearest(const Cylinder& shape, const Vec3& place) {

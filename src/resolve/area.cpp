@@ -107,14 +107,23 @@ Reading AreaRun::judge_line(const Vec3& target) const {
     const auto contact = ray(box, line);
     const double at = contact ? contact->distance : size;
     if (r.reason != Reason::none && !(at < *r.limit) && !(at == *r.limit && wall < r.by.wall)) return limit;
-    const bool ends_inside = contains(box, eye_) || contains(box, target);
-    r.reason = ends_inside ? Reason::inside_wall : Reason::wall;
+    r.reason = contains(box, eye_) ? Reason::inside_wall : Reason::wall;
     r.limit = at;
     r.margin = size - at;
     r.by.wall = wall;
     r.at = line.at(at);
     return at;
   });
+  // Whatever stands before it, what lies in a wall is seen from nowhere.
+  if (r.reason == Reason::wall) {
+    arena.walls_touching({target, target}, [&](WallId wall) {
+      const bool blocks = arena.blocks(wall).has(passage) && !arena.wall(wall).lets_pass(way);
+      if (!blocks || !contains(arena.wall(wall).box, target)) return;
+      if (r.reason == Reason::inside_wall && !(wall < r.by.wall)) return;
+      r.reason = Reason::inside_wall;
+      r.by.wall = wall;
+    });
+  }
   if (r.reason == Reason::inside_wall) r.margin.reset();
   return r;
 }

@@ -441,10 +441,12 @@ void touching(const Flight& flight, const Launched& launched, const Surroundings
   std::sort(out.begin(), out.end(), [&](const Touched& a, const Touched& b) { return place(a) < place(b); });
 }
 
-Vec3 surface_normal(const Flight& flight, const ShotDelivery& shot, const Arena& arena, WallId wall) {
-  if (wall.empty()) return arena.up();
-  const Flyer flyer = flyer_of(shot, flight.course, arena.up());
-  return contact_at(flyer, flight.course.piece, flight.course.time, arena.wall(wall).box, standing()).normal;
+Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallId wall) {
+  if (!wall.empty())
+    return contact_at(flyer, course.piece, course.time, arena.wall(wall).box, standing());
+  const Vec3 place = course.place();
+  const double over = flyer.shape != nullptr ? 0 : std::max(0.0, dot(place, arena.up()) - *arena.ground());
+  return {over, place, arena.up()};
 }
 
 }  // namespace dardo::detail

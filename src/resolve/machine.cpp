@@ -401,19 +401,25 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
   std::size_t count = 0;
   bool turns = r.count > 0 && f.turns < r.count;
   std::optional<Blocker> first;
+  const double same = kSamePlace + 2 * kInstant * length(f.course.velocity());
+  Contact nearest{kEver, {}, {}};
+  for (const Touched& t : touched_) {
+    if (t.as != Touched::As::surface) continue;
+    const Contact at = surface_contact(flyer, before, arena_, t.wall);
+    if (at.distance < nearest.distance) nearest = at;
+  }
   for (const Touched& t : touched_) {
     if (t.as != Touched::As::surface) continue;
     Met& met = f.meet(t.wall);
     const bool ground = t.wall.empty();
     const std::string& material = ground ? kGround : arena_.material(arena_.wall(t.wall).material).name;
-    const Vec3 normal = surface_normal(f, shot, arena_, t.wall);
-    const Vec3 point =
-        ground ? before.place()
-               : contact_at(flyer, before.piece, before.time, arena_.wall(t.wall).box, standing()).point;
+    Contact at = surface_contact(flyer, before, arena_, t.wall);
+    // Lying in several, a ball is turned by the nearest, as by one wall made of all of them.
+    if (at.distance > nearest.distance + same) at.normal = nearest.normal;
     follows_.push_back({Then::When::surface,
-                        point,
+                        at.point,
                         {f.cause, chance_key(f.key, Then::When::surface, t.wall.index, met.times)}});
-    ++met.times, met.time = before.time, met.normal = normal;
+    ++met.times, met.time = before.time, met.normal = at.normal;
     if (!ground && pierces(f, shot, t.wall, material)) {
       met.passing = true;
       continue;
@@ -424,7 +430,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
       first->wall = t.wall;
     }
     turns = turns && (r.materials.empty() || lists(r.materials, material));
-    if (count < normals.size()) normals[count++] = normal;
+    if (count < normals.size()) normals[count++] = at.normal;
   }
   if (!first) return {};
   const std::span<const Vec3> all(normals.data(), count);

@@ -5,6 +5,7 @@
 
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/attempt.hpp"
 
 namespace dardo::detail {
 namespace {
@@ -26,8 +27,7 @@ std::optional<Contact> ray_to_grown(const Shape& hitbox, double radius, const Ra
   return std::nullopt;
 }
 bool has_closed_form(const Shape& hitbox, double radius) {
-  return radius == 0 ? std::holds_alternative<Ball>(hitbox) || std::holds_alternative<Capsule>(hitbox) ||
-                           std::holds_alternative<Box>(hitbox)
+  return radius == 0 ? !std::holds_alternative<Hull>(hitbox)
                      : std::holds_alternative<Ball>(hitbox) || std::holds_alternative<Capsule>(hitbox);
 }
 
@@ -229,7 +229,7 @@ struct Advance {
     return time + slowest + kPast;
   }
   Pose in_frame(double time, const Pose& body) const {
-    const Pose world = flyer.pose(piece.place(time), looks_.speed_at(time));
+    const Pose world{piece.place(time), flyer.turn(looks_, time)};
     return {into(body.turn, world.at - body.at),
             {into(body.turn, world.turn.x), into(body.turn, world.turn.y), into(body.turn, world.turn.z)}};
   }
@@ -276,17 +276,23 @@ double Flyer::reach() const {
   return length({std::max(low.x, high.x), std::max(low.y, high.y), std::max(low.z, high.z)});
 }
 
-Pose Flyer::pose(const Vec3& place, const Vec3& velocity) const {
-  const double speed = length(velocity);
-  if (!(speed > kStill)) return {place, {}};
-  const Vec3 x = velocity / speed;
+Rotation Flyer::turn(const Piece& way, double time) const {
+  Vec3 x = way.speed_at(time);
+  if (!(length(x) > kStill)) {
+    // What stands still for an instant looks as it did just before, or as it will when it sets off.
+    const Vec3 drawn = way.acceleration + way.jerk * (time - way.start);
+    x = time > way.start ? -drawn : drawn;
+  }
+  if (!(length(x) > 0)) return {};
+  x = normalized(x);
   const Vec3 y = to_the_left(x, up, left);
-  return {place, {x, y, cross(x, y)}};
+  return {x, y, cross(x, y)};
 }
+Pose Flyer::pose(const Piece& piece, double time) const { return {piece.place(time), turn(piece, time)}; }
 
 double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
   if (flyer.shape == nullptr) return nearest(hitbox, seen(piece, time, leg)).distance - flyer.radius;
-  const Pose world = flyer.pose(piece.place(time), piece.speed_at(time)), body = leg.at(time);
+  const Pose world = flyer.pose(piece, time), body = leg.at(time);
   const Rotation& turn = body.turn;
   const Pose in_frame{into(turn, world.at - body.at),
                       {into(turn, world.turn.x), into(turn, world.turn.y), into(turn, world.turn.z)}};
@@ -318,7 +324,7 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
 double height_over(const Flyer& flyer, const Piece& piece, double time, const Vec3& up) {
   const Vec3 place = piece.place(time);
   if (flyer.shape == nullptr) return dot(place, up) - flyer.radius;
-  const Shape there = placed(*flyer.shape, flyer.pose(place, piece.speed_at(time)));
+  const Shape there = placed(*flyer.shape, flyer.pose(piece, time));
   const Convex core(there);
   return dot(core.farthest(-up), up) - core.margin();
 }
@@ -424,16 +430,19 @@ Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Sh
   Nearest on = nearest(hitbox, center);
   Vec3 normal = against;
   if (flyer.shape != nullptr) {
-    const Pose world = flyer.pose(piece.place(time), piece.speed_at(time));
+    const Pose world = flyer.pose(piece, time);
     const Pose in_frame{
         into(body.turn, world.at - body.at),
         {into(body.turn, world.turn.x), into(body.turn, world.turn.y), into(body.turn, world.turn.z)}};
     // As it was just before, when the two were still apart.
     const Shape before = placed(placed(*flyer.shape, in_frame), {against * 1e-6, {}});
     const Closest apart = closest(before, hitbox);
-    on = {0, apart.on_b};
+    // Of two that lie in each other any point would do: the one nearest to the flyer's place is the same
+    // however they are described.
+    on.distance = 0;
+    if (apart.distance > 0) on.point = apart.on_b;
     if (apart.distance > 0 && apart.on_a != apart.on_b) normal = normalized(apart.on_a - apart.on_b);
-  } else if (flyer.radius > 1e-9 && on.distance > 0.5 * flyer.radius) {
+  } else if (flyer.radius > 0 && on.distance > kSamePlace) {
     normal = (center - on.point) / on.distance;
   } else if (speed > 0) {
     // A point: its line says which face it comes through. Long enough to survive rounding.
@@ -441,7 +450,7 @@ Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Sh
     if (const auto met = ray(hitbox, {center + against * back, -against, 2 * back}); met && met->distance > 0)
       normal = met->normal;
   }
-  return {0, body * on.point, body.turn * normal};
+  return {on.distance, body * on.point, body.turn * normal};
 }
 
 }  // namespace dardo::detail

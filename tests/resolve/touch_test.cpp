@@ -128,7 +128,7 @@ TEST(Touch, TheGroundIsMetAtTheRootOfTheHeight) {
   const Shape box = Box{{}, {0.3, 0.2, 0.1}, {}};
   const auto shaped = touch_ground({0, &box}, lob, 0, 5, {0, 0, 1}, 0);
   ASSERT_TRUE(shaped);
-  const Pose there = Flyer{0, &box}.pose(lob.place(*shaped), lob.speed_at(*shaped));
+  const Pose there = Flyer{0, &box}.pose(lob, *shaped);
   EXPECT_NEAR(bounds(placed(box, there)).low.z, 0, 1e-9);
 }
 

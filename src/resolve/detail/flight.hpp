@@ -176,7 +176,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
 void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
               const Touched& first, std::vector<Touched>& out);
 
-/// The normal of a surface where a flight touches it.
-Vec3 surface_normal(const Flight& flight, const ShotDelivery& shot, const Arena& arena, WallId wall);
+/// Where what flies touches a wall, or of none the ground, as `contact_at` says it.
+Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallId wall);
 
 }  // namespace dardo::detail

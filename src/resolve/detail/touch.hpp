@@ -73,8 +73,10 @@ struct Flyer {
 
   /// No part of it is farther from its place.
   double reach() const;
-  /// From the place and velocity into the world.
-  Pose pose(const Vec3& place, const Vec3& velocity) const;
+  /// How a shape is turned that looks along a way.
+  Rotation turn(const Piece& way, double time) const;
+  /// From its frame into the world.
+  Pose pose(const Piece& piece, double time) const;
 };
 
 /// How far the flyer is from a hitbox (in its body's frame) at a time.
@@ -87,7 +89,8 @@ double contact_gap(double scale);
 inline constexpr double kUnsure = 1e-9;
 
 /// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.
-/// Closed forms for balls, capsules and (of a point) boxes on straight ways without a turn. Else conservative
+/// Closed forms for balls, capsules and (of a point) boxes, cylinders and cones on straight ways without a
+/// turn. Else conservative
 /// advancement by separating planes (Mirtich, 1996): a plane between the two is carried along with the
 /// hitbox, and is passed no sooner than the way across it, an exact cubic, says; of what turns, no sooner
 /// than the bounds of its turning let. Never later than the true contact, and earlier by no more than a gap
@@ -107,7 +110,8 @@ std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const P
 /// comes as near elsewhere; not looked into where it cannot be below `known`.
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,
                          const Leg& leg, double known);
-/// The normal of the hitbox where the flyer touches it, in the world, and the point.
+/// The normal of the hitbox where the flyer touches it, in the world, the point, and how far that is from the
+/// middle of a ball (of a shape 0).
 Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg);
 
 /// The first time at which something does not touch any more what it touches at `from`, at no more than
