@@ -44,8 +44,9 @@ Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start,
         continue;
       }
     }
-    const auto gap = [&](double t) { return length(c.piece.place(t) - target.at(motions, t)); };
+    // By this leg also at its very end, where the target may jump.
     const Leg leg = target.body.empty() ? standing() : motions.leg(target.body, c.time);
+    const auto gap = [&](double t) { return length(c.piece.place(t) - leg.at(t) * target.point); };
     const double speed =
         c.piece.most_speed(c.time, end) + length(leg.velocity) + leg.turn_rate * length(target.point);
     // Nothing in this stretch can be nearer than what was found?
@@ -63,7 +64,7 @@ Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start,
           (gap(a) < gap(b) ? high : low) = gap(a) < gap(b) ? b : a;
         }
         const double at = gap(0.5 * (low + high)) < near.gap ? 0.5 * (low + high) : near.time;
-        best = {at, gap(at), c.piece.place(at), target.at(motions, at), c.piece.speed_at(at)};
+        best = {at, gap(at), c.piece.place(at), leg.at(at) * target.point, c.piece.speed_at(at)};
       }
     }
     c.time = end;

@@ -186,8 +186,8 @@ Event::Kind event_of(Milestone milestone) {
 // What a flight comes to along its piece by `stop` at the latest, each a time or nothing.
 
 std::optional<double> comes_to_length(const Course& c, double left, double stop) {
-  if (c.piece.straight()) {
-    const double speed = length(c.piece.velocity);
+  if (c.piece.pace > 0 || c.piece.straight()) {
+    const double speed = c.piece.pace > 0 ? c.piece.pace : length(c.piece.velocity);
     if (!(speed * (stop - c.time) >= left)) return std::nullopt;
     return left > 0 ? c.time + left / speed : c.time;
   }

@@ -9,6 +9,7 @@
 #include "resolve/detail/aimed.hpp"
 #include "resolve/detail/chance.hpp"
 #include "resolve/detail/judge.hpp"
+#include "resolve/detail/work.hpp"
 
 namespace dardo::detail {
 namespace {
@@ -354,6 +355,7 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
 /// stops it, goes through walls, turns at the others or ends there; then comes what follows. Whether it goes
 /// on.
 bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener) {
+  ++work().contacts;
   touching(flights_[slot], launches_[flights_[slot].launch], around(), first, touched_);
   Flight& f = flights_[slot];
   const auto& shot = std::get<ShotDelivery>(attack_of(f).delivery);

@@ -55,7 +55,7 @@ template <class Bytes>
 void fields(Bytes& b, Piece& p) {
   b.endless(p.start), b.endless(p.end);
   fields(b, p.at, kMostPlace), fields(b, p.velocity, kMostSpeed), fields(b, p.acceleration, kMostBend),
-      fields(b, p.jerk, kMostJerk);
+      fields(b, p.jerk, kMostJerk), b.number(p.pace, kMostSpeed);
 }
 
 template <class Bytes>

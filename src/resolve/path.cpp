@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "resolve/detail/work.hpp"
+
 namespace dardo::detail {
 namespace {
 
@@ -240,6 +242,8 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
     if ((error * c.speed <= 1e-10 && off <= 1e-9) || h <= kLeastStep) {
       c.piece = piece, c.parameter = end[0];
+      // A thrower who outruns it makes it faster.
+      if (!back) c.piece.pace = c.speed;
       return passed;
     }
     h *= 0.5;
@@ -300,6 +304,7 @@ struct Homing {
 
 Milestone fly_straight(Course& c, double end) {
   c.piece = free_piece(c, {});
+  c.piece.pace = c.speed;
   c.piece.end = end;
   return Milestone::none;
 }
@@ -333,6 +338,7 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   const double speed = c.speed;
   c.piece = integrated(state, c.time, longest, homing,
                        [speed](double, const State& s) { return normalized(rest_of(s)) * speed; });
+  c.piece.pace = speed;
   if (climbing && risen(c.piece.end) > path.climb) {
     const double over =
         first_time([&](double t) { return risen(t) > path.climb; }, c.piece.start, c.piece.end);
@@ -415,9 +421,19 @@ Bounds Piece::bounds(double from, double to) const {
   return b.grown(most_acceleration(from, to) * h * h / 8);
 }
 double Piece::length(double from, double to) const {
+  if (pace > 0) return pace * (to - from);
   if (straight()) return dardo::length(velocity) * (to - from);
-  int halvings = 300;
-  return adaptive_length(*this, from, to, quadrature(*this, from, to), 24, halvings);
+  // Where it is slowest the speed may have a kink, as where it turns back: no stretch goes across that.
+  const Vec3 v = speed_at(from), a = acceleration + jerk * (from - start);
+  const double square = dot(a, a), slowest = square > 0 ? from - dot(v, a) / square : from;
+  double sum = 0;
+  for (double begin = from; begin < to;) {
+    const double next = begin < slowest && slowest < to ? slowest : to;
+    int halvings = 300;
+    sum += adaptive_length(*this, begin, next, quadrature(*this, begin, next), 24, halvings);
+    begin = next;
+  }
+  return sum;
 }
 
 std::optional<double> Piece::first_slower(double limit, double from, double to) const {
@@ -472,7 +488,13 @@ void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& dire
   c.heading = length(velocity) > 0 ? normalized(velocity) : direction;
 }
 
+Work& work() {
+  thread_local Work done;
+  return done;
+}
+
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions) {
+  ++work().pieces;
   return std::visit([&](const auto& p) { return next(course, p, motions); }, path);
 }
 

@@ -6,6 +6,7 @@
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/detail/attempt.hpp"
+#include "resolve/detail/work.hpp"
 
 namespace dardo::detail {
 namespace {
@@ -250,6 +251,7 @@ std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, dou
   double least = advance.speed > 0 ? kLeastWay / advance.speed : 0;
   double t = from;
   for (int round = 0;; ++round) {
+    ++work().looks;
     const Gap gap = apart(t);
     if (gap.distance <= (t == from ? 1 : 0.5) * touching) return t;
     if (!(t < to) || !(advance.speed > 0)) return std::nullopt;
@@ -291,6 +293,7 @@ Rotation Flyer::turn(const Piece& way, double time) const {
 Pose Flyer::pose(const Piece& piece, double time) const { return {piece.place(time), turn(piece, time)}; }
 
 double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
+  ++work().looks;
   if (flyer.shape == nullptr) return nearest(hitbox, seen(piece, time, leg)).distance - flyer.radius;
   const Pose world = flyer.pose(piece, time), body = leg.at(time);
   const Rotation& turn = body.turn;

@@ -33,6 +33,9 @@ std::string same(const char* what, const Recipe& recipe, const Situation& s, con
 std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& full) {
   const Situation t = make_situation(recipe, {.reversed = true});
   const Outcome o = resolve(t.arena, t.attack, t.launch);
+  // Who stops a ray and whom it strikes, at one place: a tie as well.
+  const bool one_end =
+      std::holds_alternative<RayDelivery>(s.attack.delivery) && length(full.end - o.end) < 1e-9;
   for (std::size_t i = 0; i < std::max(full.strikes.size(), o.strikes.size()); ++i) {
     const Strike *a = i < full.strikes.size() ? &full.strikes[i] : nullptr,
                  *b = i < o.strikes.size() ? &o.strikes[i] : nullptr;
@@ -43,7 +46,7 @@ std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& f
     const bool tie = begins_inside(a) && begins_inside(b);
     const bool same_moment = a != nullptr && b != nullptr && std::fabs(a->time_s - b->time_s) < 1e-9 &&
                              std::fabs(a->distance - b->distance) < 1e-9;
-    if (tie || same_moment) return {};
+    if (tie || same_moment || one_end) return {};
     return "bodies in another order: " + differ(s, full.strikes, t, o.strikes);
   }
   return {};
@@ -100,6 +103,46 @@ std::string split_ray(const Situation& s) {
   return c.strikes == part.strikes && c.ended == part.ended
              ? std::string{}
              : "split ray: " + differ(s, c.strikes, s, part.strikes);
+}
+
+/// What sees another is seen by it: asked of areas around points, past all walls that let nobody pass.
+std::string sight_both_ways(const Situation& s) {
+  const std::vector<WallId> walls = s.arena.walls();
+  if (walls.empty() || std::any_of(walls.begin(), walls.end(),
+                                   [&](WallId w) { return s.arena.wall(w).one_way.has_value(); }))
+    return {};
+  Arena arena = s.arena;
+  const BuildId point = *arena.add_build({.name = "point", .hitboxes = {{"all", Ball{{}, 0}}}});
+  const FactionId faction = arena.body(s.bodies[0]).faction;
+  std::vector<BodyId> points;
+  for (const BodyId body : s.bodies) {
+    const Vec3 at = s.arena.center(body);
+    const auto id = arena.add_body({.id = "at " + std::to_string(points.size()),
+                                    .build = point,
+                                    .faction = faction,
+                                    .pose = {at, {}}});
+    if (id) points.push_back(*id);
+  }
+  arena.update();
+  std::vector<std::vector<bool>> sees;
+  for (const BodyId from : points) {
+    const Attack look{.delivery = AreaDelivery{.radius = 1000, .around = AreaDelivery::Around::attacker},
+                      .who = {Relation::friendly, Relation::self},
+                      .sight = Passage::shots};
+    const Outcome out = resolve(arena, look, {.by = from, .toward = AlongDirection{{1, 0, 0}}}, Detail::strikes);
+    if (out.ended == Ended::refused) return "sight from both ends: refused " + out.problems[0].what;
+    sees.emplace_back();
+    for (const BodyId to : points)
+      sees.back().push_back(std::any_of(out.strikes.begin(), out.strikes.end(),
+                                        [&](const Strike& k) { return k.body == to; }));
+  }
+  for (std::size_t i = 0; i < points.size(); ++i) {
+    for (std::size_t k = 0; k < i; ++k) {
+      if (sees[i][k] != sees[k][i])
+        return "sight from both ends: of bodies " + std::to_string(i) + " and " + std::to_string(k);
+    }
+  }
+  return {};
 }
 
 /// What follows at the end of a ray or an area is what a helper there launches.
@@ -192,7 +235,7 @@ std::string check_outcome(const Situation& s, const Outcome& out) {
 }
 
 std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full) {
-  const bool drawn = any_shot(s.attack, draws), homing = any_shot(s.attack, homes);
+  const bool drawn = any_shot(s.attack, draws);
   const std::vector<WallId> walls = s.arena.walls();
   const bool one_way =
       std::any_of(walls.begin(), walls.end(), [&](WallId w) { return s.arena.wall(w).one_way.has_value(); });
@@ -211,7 +254,10 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
   const bool starts_in_wall =
       in_wall(full.origin) || std::any_of(full.strikes.begin(), full.strikes.end(),
                                           [&](const Strike& k) { return in_wall(k.point); });
-  const bool whole_walls = !tells_walls && !one_way && !starts_in_wall;
+  // A shape that turns at a wall looks another way at once, into the other half: that is another wall.
+  const bool turns_about = any_shot(
+      s.attack, [](const ShotDelivery& shot) { return shot.shape.has_value() && shot.ricochet.count > 0; });
+  const bool whole_walls = !tells_walls && !one_way && !starts_in_wall && !turns_about;
   const bool fans = any_shot(s.attack, [](const ShotDelivery& shot) { return shot.volley.count > 1; });
   const struct {
     const char* what;
@@ -224,10 +270,9 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       {"turned", true, {.quarters = 1}},
       {"moved", true, {.move = {16, -32, 4}}},
       {"boxes as hulls", true, {.boxes_as_hulls = true}},
-      // What homes eases out its turns over a time of its own, whatever the scale.
-      {"twice as large", !homing, {.scale = 2}},
+      {"twice as large", true, {.scale = 2}},
       // To what is straight behind one turns by the left.
-      {"mirrored", !drawn && !fans && !homing, {.mirrored = true}},
+      {"mirrored", !drawn && !fans, {.mirrored = true}},
       {"walls doubled", whole_walls, {.doubled_walls = true}},
       {"walls cut in two", whole_walls, {.cut_walls = true}},
       {"more keys in tracks", true, {.extra_keys = true}},
@@ -242,6 +287,7 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
   }
   if (auto bad = larger(s); !bad.empty()) return bad;
   if (auto bad = split_ray(s); !bad.empty()) return bad;
+  if (auto bad = sight_both_ways(s); !bad.empty()) return bad;
   return by_a_helper(s, full);
 }
 

@@ -7,6 +7,7 @@
 #include "dardo/batch/resolve_all.hpp"
 #include "dardo/io/outcome_json.hpp"
 #include "dardo/io/scene.hpp"
+#include "resolve/detail/work.hpp"
 #include "support/play.hpp"
 #include "support/reference.hpp"
 #include "support/relations.hpp"
@@ -30,6 +31,21 @@ std::string check_files(const Situation& s, const Outcome& full) {
   if (!(resolve(read->arena, read->launches[0].attack, read->launches[0].launch, Detail::full) == full))
     return "files: scene read as another";
   return {};
+}
+
+/// Looks at how far two are apart, for each piece and contact and whatever could have been near.
+std::string check_work(const Situation& s, const detail::Work& before) {
+  const detail::Work& now = detail::work();
+  const double events = 1.0 + static_cast<double>(now.pieces - before.pieces + now.contacts - before.contacts),
+               looks = static_cast<double>(now.looks - before.looks);
+  double near = static_cast<double>(s.arena.walls().size() + 1);
+  for (const BodyId body : s.arena.bodies())
+    near += static_cast<double>(s.arena.build(s.arena.body(body).build).hitboxes.size());
+
+  constexpr double kAtFirst = 300, kEach = 64;
+  if (looks <= kAtFirst + kEach * events * near) return {};
+  return "work: " + std::to_string(looks) + " looks for " + std::to_string(events) + " events among " +
+         std::to_string(near);
 }
 
 const Way kReference{"60 Hz", 60};
@@ -110,7 +126,9 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   tally.costly += costly;
   if (auto bad = check_outcome(s, full); !bad.empty()) return bad;
   tally.striking += !full.strikes.empty();
+  const detail::Work before = detail::work();
   const Outcome whole = resolve(s.arena, s.attack, s.launch, Detail::strikes);
+  if (auto bad = check_work(s, before); !bad.empty()) return bad;
   if (whole.strikes != full.strikes) return "detail: other strikes without verdicts";
   if (!costly) {
     if (auto bad = check_files(s, full); !bad.empty()) return bad;

@@ -14,6 +14,7 @@ namespace dardo::detail {
 struct Piece {
   double start = 0, end = 0;
   Vec3 at, velocity, acceleration, jerk;  ///< at the start
+  double pace = 0;  ///< the speed that its law keeps, which the cubic has but nearly; 0: none
 
   Vec3 place(double time) const {
     const double s = time - start;
@@ -25,7 +26,7 @@ struct Piece {
   }
   /// The same stretch from one time to another.
   Piece part(double from, double to) const {
-    return {from, to, place(from), speed_at(from), acceleration + jerk * (from - start), jerk};
+    return {from, to, place(from), speed_at(from), acceleration + jerk * (from - start), jerk, pace};
   }
   bool straight() const { return acceleration == Vec3{} && jerk == Vec3{}; }
   /// No point of the stretch between two times is faster or bends more.
