@@ -86,7 +86,7 @@ class Search {
     if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
     const double on = std::max(exact ? 1e-6 : 1e-4, 100 * touching) / speed;
     return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) >
-           (exact ? touching : 64 * kUnsure);
+           (exact ? touching : 64 * unsure_of(flyer_));
   }
 
   std::optional<Touched> wall_touched(WallId id, double from, double to) const {
@@ -442,8 +442,7 @@ void touching(const Flight& flight, const Launched& launched, const Surroundings
 }
 
 Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallId wall) {
-  if (!wall.empty())
-    return contact_at(flyer, course.piece, course.time, arena.wall(wall).box, standing());
+  if (!wall.empty()) return contact_at(flyer, course.piece, course.time, arena.wall(wall).box, standing());
   const Vec3 place = course.place();
   const double over = flyer.shape != nullptr ? 0 : std::max(0.0, dot(place, arena.up()) - *arena.ground());
   return {over, place, arena.up()};

@@ -237,15 +237,12 @@ struct Advance {
   const Piece& looks_;
 };
 
-/// How well it is known how far the flyer is from a hitbox.
-double told_to(const Flyer& flyer) { return flyer.shape != nullptr ? kUnsure : 0; }
-
-/// The first time in [from, to] at which `apart(t)` says that they touch: after `from` by half of `touching`,
-/// so that whatever looks at the place anew finds them touching there, too. What is no farther apart than
-/// `unsure` and closing touches as well.
+/// The first time in [from, to] at which `apart(t)` says that they are as near as `touching`: after `from`
+/// nearer by half of `rounding`, so that whatever looks at the place anew finds them touching there, too.
+/// What rounding keeps from coming nearer touches as well where it is no farther apart than `unsure`.
 template <class ApartAt>
 std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, double from, double to,
-                                    double touching, double unsure) {
+                                    double touching, double rounding, double unsure) {
   constexpr int kEasyRounds = 64;
   constexpr double kLeastWay = 1e-11, kGrowth = 1.1;
   double least = advance.speed > 0 ? kLeastWay / advance.speed : 0;
@@ -253,9 +250,9 @@ std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, dou
   for (int round = 0;; ++round) {
     ++work().looks;
     const Gap gap = apart(t);
-    if (gap.distance <= (t == from ? 1 : 0.5) * touching) return t;
+    if (gap.distance <= touching - (t == from ? 0 : 0.5) * rounding) return t;
     if (!(t < to) || !(advance.speed > 0)) return std::nullopt;
-    const double clear = gap.clear - 0.25 * touching;
+    const double clear = gap.clear - (touching - 0.75 * rounding);
     double next = clear > 0 ? advance(t, gap.plane, clear) : t;
     if (!std::isfinite(next)) return std::nullopt;
     // As near as the distance of two shapes can be told, and closing.
@@ -270,6 +267,11 @@ std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, dou
 }  // namespace
 
 double contact_gap(double scale) { return slack(scale); }
+
+double unsure_of(const Flyer& flyer) {
+  constexpr double kShare = 2e-9;
+  return flyer.shape != nullptr ? kShare * flyer.reach() : 0;
+}
 
 double Flyer::reach() const {
   if (shape == nullptr) return radius;
@@ -321,7 +323,9 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
   const Advance advance{flyer, piece, from, to, leg};
   const Convex hull(hitbox);
   const auto apart = [&](double t) { return advance.apart(t, hitbox, hull); };
-  return first_contact(apart, advance, from, to, contact_gap(scale), told_to(flyer));
+  const double rounding = contact_gap(scale);
+  return first_contact(apart, advance, from, to, std::max(rounding, unsure_of(flyer)), rounding,
+                       2 * unsure_of(flyer));
 }
 
 double height_over(const Flyer& flyer, const Piece& piece, double time, const Vec3& up) {
@@ -340,8 +344,8 @@ std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, doubl
     const double gap = height_over(flyer, piece, t, up) - height;
     return Gap{gap, gap, -up};
   };
-  return first_contact(apart, advance, from, to,
-                       contact_gap(std::max(largest(piece.place(from)), std::fabs(height))), 0);
+  const double touching = contact_gap(std::max(largest(piece.place(from)), std::fabs(height)));
+  return first_contact(apart, advance, from, to, touching, touching, 0);
 }
 
 std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
@@ -360,7 +364,9 @@ std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const P
   const Leg still = standing();
   const Advance advance{flyer, seen, from, to, still, &piece};
   const auto apart = [&](double t) { return advance.apart(t, ball, core); };
-  return first_contact(apart, advance, from, to, contact_gap(largest(mine.at)), told_to(flyer));
+  const double rounding = contact_gap(largest(mine.at));
+  return first_contact(apart, advance, from, to, std::max(rounding, unsure_of(flyer)), rounding,
+                       2 * unsure_of(flyer));
 }
 
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,
@@ -375,9 +381,8 @@ bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shap
   // too.
   const double touching = 32 * contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
   // How far two shapes are apart that have just let go is not known well enough to say whether they close.
-  const double unsure = flyer.shape != nullptr                 ? 64 * kUnsure
-                        : std::holds_alternative<Hull>(hitbox) ? kUnsure
-                                                               : 0;
+  const double unsure =
+      std::holds_alternative<Hull>(hitbox) ? std::max(1e-9, 64 * unsure_of(flyer)) : 64 * unsure_of(flyer);
   const double known = std::max(unsure, touching);
   return gap_to(flyer, piece, time, hitbox, leg) > 2 * known &&
          !touch_hitbox(flyer, piece, time, time, hitbox, leg);

@@ -106,5 +106,18 @@ RC_GTEST_PROP(ShapesProperty, ARayIsASweptPoint, (const Shape& shape, const Vec3
   if (by_ray) near(nearest(shape, by_ray->point).distance, 0, 1e-7);
 }
 
+/// All but hulls are met in closed form: to rounding, and nowhere sooner.
+RC_GTEST_PROP(ShapesProperty, ARayMeetsTheSurfaceItself,
+              (const Shape& shape, const Vec3& from, const Vec3& to)) {
+  RC_PRE(length(to - from) > 0 && !std::holds_alternative<Hull>(shape));
+  const Ray line{from, normalized(to - from), 100};
+  const auto met = ray(shape, line);
+  if (!met) return;
+  near(nearest(shape, met->point).distance, 0, 1e-12);
+  for (const double share : {0.0, 0.5, 0.9, 0.999}) {
+    if (met->distance > 1e-3) RC_ASSERT(nearest(shape, line.at(met->distance * share)).distance > 0);
+  }
+}
+
 }  // namespace
 }  // namespace dardo

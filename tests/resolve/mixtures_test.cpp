@@ -296,5 +296,78 @@ TEST(Mixtures, WhatMeansNothingInAnArenaIsRefused) {
   EXPECT_TRUE(std::isfinite(delivery(growing).pierce.power_of(1000)));
 }
 
+TEST(Mixtures, WhatLiesInAWallIsSeenFromNowhereWhateverStandsBefore) {
+  for (const bool cut : {false, true}) {
+    Yard yard;
+    const BodyId raider = yard.raider("raider", {6, 0, 0});
+    if (cut) {
+      yard.wall("front", {4, 0, 0}, {2, 4, 4}), yard.wall("back", {6, 0, 0}, {2, 4, 4});
+    } else {
+      yard.wall("whole", {5, 0, 0}, {4, 4, 4});
+    }
+    Attack flare = test::blast(9);
+    flare.sight = Passage::blasts;
+    const Outcome out = resolve(yard.arena, flare, {.by = yard.mara, .toward = AtPlace{{0, 0, 0}}});
+    const Reading& why = verdict_of(out, raider).deciding;
+    EXPECT_EQ(why.reason, Reason::inside_wall) << cut;
+    EXPECT_EQ(yard.arena.wall(why.by.wall).id, cut ? "back" : "whole");
+  }
+}
+
+TEST(Mixtures, ABallThatStartsInTwoWallsIsTurnedAsByOne) {
+  Vec3 ends[2];
+  for (const bool cut : {false, true}) {
+    Yard yard;
+    if (cut) {
+      yard.wall("a", {1.5, 3, 0}, {0.5, 4, 2}), yard.wall("b", {2, 3, 0}, {0.5, 4, 2});
+    } else {
+      yard.wall("whole", {1.75, 3, 0}, {1, 4, 2});
+    }
+    Attack stone = shot(StraightPath{.speed = 12}, 2.5);
+    delivery(stone).ricochet.count = 1, delivery(stone).life_s = 0.5;
+    const Outcome out =
+        resolve(yard.arena, stone, {.by = yard.mara, .toward = AlongDirection{normalized({1, 0.6, 0})}});
+    EXPECT_EQ(out.ended, Ended::life) << name(out.ended);
+    ends[cut] = out.end;
+  }
+  EXPECT_LT(length(ends[0] - ends[1]), 1e-9);
+  EXPECT_GT(length(ends[0] - Vec3{-6, -3.6, 0}), 0.1) << "off the corner, not straight back";
+}
+
+TEST(Mixtures, ALeadIsFoundWhereTheTargetJumpsAsALifeEnds) {
+  Yard yard;
+  const BodyId raider = yard.add(
+      {.id = "raider",
+       .faction = yard.raiders,
+       .track = {
+           {0, {{1, -2, 0}, {}}}, {0.5, {{2, -2, 0}, {}}}, {0.5, {{1, 0, 0}, {}}}, {1.5, {{1, -2, 0}, {}}}}});
+  Attack rocket = shot(GuidedPath{.speed = 30, .turn_rate = 3.14, .lead = true});
+  delivery(rocket).life_s = 0.5, delivery(rocket).foreseen = true;
+  const AimReport report =
+      aim(yard.arena, rocket, {.by = yard.mara, .toward = AtBody{raider, {}}, .aim = Aiming::lead});
+  ASSERT_EQ(report.ways.size(), 1u) << report.problem;
+  EXPECT_LT(report.ways[0].off, 1e-3);
+}
+
+TEST(Mixtures, ConesAndPostsAsWideAtOneHeightTie) {
+  Yard yard;
+  const BuildId cone =
+                    *yard.arena.add_build({.name = "cone", .hitboxes = {{"all", Cone{{0, 0, 1}, {}, 0.5}}}}),
+                mast = *yard.arena.add_build(
+                    {.name = "mast", .hitboxes = {{"all", Capsule{{}, {0, 0, 1}, 0.25}}}});
+  const Vec3 at{-3, 4, 0};
+  const BodyId first = yard.add({.id = "first", .build = mast, .faction = yard.raiders, .pose = {at, {}}});
+  yard.add({.id = "second", .build = cone, .faction = yard.raiders, .pose = {at, {}}});
+  for (int i = 0; i < 200; ++i) {
+    const Vec3 from{0.01 * i, 0.02 * i - 2, 0.5};
+    const BodyId thrower = yard.add("thrower" + std::to_string(i), yard.wardens, from);
+    const Outcome out =
+        resolve(yard.arena, test::kBolt, {.by = thrower, .toward = AtPlace{{at.x + 0.05, at.y, 0.5}}},
+                Detail::strikes);
+    ASSERT_EQ(out.strikes.size(), 1u) << i;
+    EXPECT_EQ(out.strikes[0].body, first) << i;
+  }
+}
+
 }  // namespace
 }  // namespace dardo

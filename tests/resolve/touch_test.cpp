@@ -149,5 +149,47 @@ TEST(Touch, AGrazeEnds) {
   }
 }
 
+TEST(Touch, AShapeThatStandsStillLooksAsItDidJustBefore) {
+  const Shape blade = Capsule{{-1, 0, 0}, {1, 0, 0}, 0.1};
+  const Flyer flyer{0, &blade};
+  const Piece up{0, 2, {}, {0, 0, 10}, {0, 0, -10}, {}};
+  const double top = 1;
+  EXPECT_EQ(flyer.turn(up, top).x, flyer.turn(up, top - 1e-3).x);
+  EXPECT_EQ(flyer.turn({0, 1, {}, {}, {3, 0, 0}, {}}, 0).x, (Vec3{1, 0, 0})) << "as it sets off";
+  // Beside it, where it would reach if it lay down for that instant.
+  EXPECT_FALSE(touch_hitbox(flyer, up, 0, 2, Ball{{0.7, 0, 5}, 0.2}, standing()));
+}
+
+TEST(Touch, ALengthIsTheSameHoweverItIsCut) {
+  for (const double aside : {0.0, 1e-12, 1e-6, 1e-3, 1.0}) {
+    const Piece piece{0, 2, {}, {aside, 0, 1.44}, {0, 0, -10}, {}};
+    // The arc length of a parabola.
+    const auto over = [&](double s) {
+      return aside > 0 ? (s * std::hypot(s, aside) + aside * aside * std::asinh(s / aside)) / 20
+                       : s * std::fabs(s) / 20;
+    };
+    const double whole = over(10 * 0.916 - 1.44) - over(-1.44);
+    EXPECT_NEAR(piece.length(0, 0.916), whole, 1e-9) << aside;
+    for (const double cut : {0.1, 0.144, 0.2, 0.5})
+      EXPECT_NEAR(piece.length(0, cut) + piece.length(cut, 0.916), whole, 1e-9) << aside << " at " << cut;
+  }
+}
+
+TEST(Touch, TwoThatLieInEachOtherTouchAtOnePlaceHoweverTheyAreDescribed) {
+  const Shape blade = Cylinder{{-0.5, 0, 0}, {0.5, 0, 0}, 0.25},
+              crate = Box{{0.3, 0.2, 0}, {0.5, 0.5, 0.5}, {}};
+  Hull corners;
+  for (int i = 0; i < 8; ++i)
+    corners.points.push_back({i & 1 ? 0.8 : -0.2, i & 2 ? 0.7 : -0.3, i & 4 ? 0.5 : -0.5});
+  const Flyer flyer{0, &blade};
+  for (const Vec3& at : {Vec3{}, Vec3{-0.4, 0.1, 0.2}, Vec3{0.9, 0.3, 0}}) {
+    const Piece piece{0, 1, at, {3, 1, 0}, {}, {}};
+    const Contact a = contact_at(flyer, piece, 0, crate, standing()),
+                  b = contact_at(flyer, piece, 0, corners, standing());
+    EXPECT_LT(length(a.point - b.point), 1e-9);
+    EXPECT_EQ(a.normal, b.normal);
+  }
+}
+
 }  // namespace
 }  // namespace dardo::detail

@@ -42,8 +42,9 @@ std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& f
     if (a != nullptr && b != nullptr && s.arena.body(a->body).id == t.arena.body(b->body).id &&
         a->stage == b->stage && std::fabs(a->time_s - b->time_s) < 1e-7)
       continue;
-    const auto begins_inside = [](const Strike* k) { return k == nullptr || k->distance == 0; };
-    const bool tie = begins_inside(a) && begins_inside(b);
+    // What begins within several at once goes by their order.
+    const auto begins_inside = [](const Strike* k) { return k != nullptr && k->distance == 0; };
+    const bool tie = begins_inside(a) || begins_inside(b);
     const bool same_moment = a != nullptr && b != nullptr && std::fabs(a->time_s - b->time_s) < 1e-9 &&
                              std::fabs(a->distance - b->distance) < 1e-9;
     if (tie || same_moment || one_end) return {};
@@ -108,8 +109,8 @@ std::string split_ray(const Situation& s) {
 /// What sees another is seen by it: asked of areas around points, past all walls that let nobody pass.
 std::string sight_both_ways(const Situation& s) {
   const std::vector<WallId> walls = s.arena.walls();
-  if (walls.empty() || std::any_of(walls.begin(), walls.end(),
-                                   [&](WallId w) { return s.arena.wall(w).one_way.has_value(); }))
+  if (walls.empty() ||
+      std::any_of(walls.begin(), walls.end(), [&](WallId w) { return s.arena.wall(w).one_way.has_value(); }))
     return {};
   Arena arena = s.arena;
   const BuildId point = *arena.add_build({.name = "point", .hitboxes = {{"all", Ball{{}, 0}}}});
@@ -117,10 +118,8 @@ std::string sight_both_ways(const Situation& s) {
   std::vector<BodyId> points;
   for (const BodyId body : s.bodies) {
     const Vec3 at = s.arena.center(body);
-    const auto id = arena.add_body({.id = "at " + std::to_string(points.size()),
-                                    .build = point,
-                                    .faction = faction,
-                                    .pose = {at, {}}});
+    const auto id = arena.add_body(
+        {.id = "at " + std::to_string(points.size()), .build = point, .faction = faction, .pose = {at, {}}});
     if (id) points.push_back(*id);
   }
   arena.update();
@@ -129,12 +128,13 @@ std::string sight_both_ways(const Situation& s) {
     const Attack look{.delivery = AreaDelivery{.radius = 1000, .around = AreaDelivery::Around::attacker},
                       .who = {Relation::friendly, Relation::self},
                       .sight = Passage::shots};
-    const Outcome out = resolve(arena, look, {.by = from, .toward = AlongDirection{{1, 0, 0}}}, Detail::strikes);
+    const Outcome out =
+        resolve(arena, look, {.by = from, .toward = AlongDirection{{1, 0, 0}}}, Detail::strikes);
     if (out.ended == Ended::refused) return "sight from both ends: refused " + out.problems[0].what;
     sees.emplace_back();
     for (const BodyId to : points)
-      sees.back().push_back(std::any_of(out.strikes.begin(), out.strikes.end(),
-                                        [&](const Strike& k) { return k.body == to; }));
+      sees.back().push_back(
+          std::any_of(out.strikes.begin(), out.strikes.end(), [&](const Strike& k) { return k.body == to; }));
   }
   for (std::size_t i = 0; i < points.size(); ++i) {
     for (std::size_t k = 0; k < i; ++k) {
@@ -235,7 +235,11 @@ std::string check_outcome(const Situation& s, const Outcome& out) {
 }
 
 std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full) {
-  const bool drawn = any_shot(s.attack, draws);
+  const bool drawn = any_shot(s.attack, draws), homing = any_shot(s.attack, homes),
+             seeks_late = any_shot(s.attack, [](const ShotDelivery&shot) {
+               const auto* guided = std::get_if<GuidedPath>(&shot.path);
+               return guided != nullptr && guided->delay_s > 0;
+             });
   const std::vector<WallId> walls = s.arena.walls();
   const bool one_way =
       std::any_of(walls.begin(), walls.end(), [&](WallId w) { return s.arena.wall(w).one_way.has_value(); });
@@ -270,9 +274,10 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       {"turned", true, {.quarters = 1}},
       {"moved", true, {.move = {16, -32, 4}}},
       {"boxes as hulls", true, {.boxes_as_hulls = true}},
-      {"twice as large", true, {.scale = 2}},
-      // To what is straight behind one turns by the left.
-      {"mirrored", !drawn && !fans, {.mirrored = true}},
+      // What homes flies straight on within a centimetre of its target, whatever the scale.
+      {"twice as large", !homing, {.scale = 2}},
+      // To what is straight behind, as after a delay, one turns by the left.
+      {"mirrored", !drawn && !fans && !seeks_late, {.mirrored = true}},
       {"walls doubled", whole_walls, {.doubled_walls = true}},
       {"walls cut in two", whole_walls, {.cut_walls = true}},
       {"more keys in tracks", true, {.extra_keys = true}},

@@ -36,7 +36,8 @@ std::string check_files(const Situation& s, const Outcome& full) {
 /// Looks at how far two are apart, for each piece and contact and whatever could have been near.
 std::string check_work(const Situation& s, const detail::Work& before) {
   const detail::Work& now = detail::work();
-  const double events = 1.0 + static_cast<double>(now.pieces - before.pieces + now.contacts - before.contacts),
+  const double events =
+                   1.0 + static_cast<double>(now.pieces - before.pieces + now.contacts - before.contacts),
                looks = static_cast<double>(now.looks - before.looks);
   double near = static_cast<double>(s.arena.walls().size() + 1);
   for (const BodyId body : s.arena.bodies())

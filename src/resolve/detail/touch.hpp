@@ -84,18 +84,18 @@ double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& 
 
 /// Gaps up to this count as contact among coordinates up to `scale`.
 double contact_gap(double scale);
-/// Two shapes of which neither is a point or a ball may be this far apart, and touch for all that can be
-/// told.
-inline constexpr double kUnsure = 1e-9;
+/// A shape that is this near touches: how far apart two shapes are is known well within it, so that grazes do
+/// not hang on rounding. A share of its size; of a point or a ball 0.
+double unsure_of(const Flyer& flyer);
 
 /// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.
 /// Closed forms for balls, capsules and (of a point) boxes, cylinders and cones on straight ways without a
-/// turn. Else conservative
-/// advancement by separating planes (Mirtich, 1996): a plane between the two is carried along with the
-/// hitbox, and is passed no sooner than the way across it, an exact cubic, says; of what turns, no sooner
-/// than the bounds of its turning let. Never later than the true contact, and earlier by no more than a gap
-/// of `contact_gap` takes to close: on a graze of radius r, sqrt(2 r gap) of way. After 64 rounds the least
-/// step grows from 1e-11 m by a tenth a round: a touch that is over within such a step may be passed.
+/// turn. Else conservative advancement by separating planes (Mirtich, 1996): a plane between the two is
+/// carried along with the hitbox, and is passed no sooner than the way across it, an exact cubic, says; of
+/// what turns, no sooner than the bounds of its turning let. Never later than the true contact, and earlier
+/// by no more than a gap of `contact_gap` (of a shape `unsure_of`) takes to close: on a graze of radius r,
+/// sqrt(2 r gap) of way. After 64 rounds the least step grows from 1e-11 m by a tenth a round: a touch that
+/// is over within such a step may be passed.
 std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Shape& hitbox, const Leg& leg);
 /// How high the flyer's lowest point is along `up` (one metre long).
