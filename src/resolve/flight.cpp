@@ -206,7 +206,9 @@ std::optional<double> becomes_slow(const Course& c, const ShotDelivery& shot, do
 
 std::optional<double> comes_to_apex(const Course& c, const Vec3& up, double stop) {
   const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), up) <= 0; };
-  if (sinks(c.time) || !sinks(stop)) return std::nullopt;
+  // What sets off level rises by rounding at most.
+  const bool rises = dot(c.piece.velocity, up) > kStill;
+  if (!rises || sinks(c.time) || !sinks(stop)) return std::nullopt;
   return first_time(sinks, c.time, stop);
 }
 

@@ -483,9 +483,12 @@ bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const st
   const double speed = length(velocity);
   if (!(shot.pierce.thickness > 0) || !(speed > 0) || !lists(shot.pierce.materials, material)) return false;
   const Vec3 way = velocity / speed;
-  const auto inside =
-      crossing(arena_.wall(wall).box, Ray{f.course.place() - way * 1e-6, way, 4 * kMaxCoordinate});
-  const double thickness = inside ? inside->leave - inside->enter : 0;
+  // From a little farther back, so that the surface is not missed; what starts inside has only the rest.
+  constexpr double kBack = 1e-6;
+  const Box& box = arena_.wall(wall).box;
+  const double through = kBack + length(f.course.place() - box.center) + length(box.half);
+  const auto inside = crossing(box, Ray{f.course.place() - way * kBack, way, through});
+  const double thickness = inside ? std::max(0.0, inside->leave - std::max(inside->enter, kBack)) : 0;
   const double left = speed - shot.pierce.speed_loss * thickness;
   if (thickness > shot.pierce.thickness || !(left > 0)) return false;
   f.through *= std::max(0.0, 1 - shot.pierce.power_loss * thickness);

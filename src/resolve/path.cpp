@@ -119,6 +119,10 @@ struct Bezier {
     const double w = 1 - u;
     return ((p[1] - p[0]) * (w * w) + (p[2] - p[1]) * (2 * w * u) + (p[3] - p[2]) * (u * u)) * 3;
   }
+  /// With the parameter for the time.
+  Piece as_piece() const {
+    return {0, 1, p[0], slope(0), (p[2] - p[1] * 2 + p[0]) * 6, (p[3] - p[2] * 3 + p[1] * 3 - p[0]) * 6};
+  }
 };
 
 Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, const Vec3& left, const Vec3& up) {
@@ -164,7 +168,86 @@ Milestone next(Course& c, const FallingPath& path, const Motions& motions) {
   return Milestone::none;
 }
 
-/// The curve's parameter is what is integrated: du/dt so that the shot has its speed.
+/// From its parameter on along a curve that stands still, for `longest` at most, as far as one cubic between
+/// two of its points is it to 1e-9 m. The parameter goes by the length of the curve, also past a point where
+/// it turns about.
+void follow(Course& c, const Bezier& curve, double longest) {
+  const Piece way = curve.as_piece();
+  const double rest = way.length(c.parameter, 1);
+  const auto after = [&](double h) {
+    const double wanted = c.speed * h;
+    if (!(wanted < rest)) return 1.0;
+    // Newton's steps within the bracket, halved where they leave it.
+    double low = c.parameter, high = 1, u = low + wanted / rest * (1 - low);
+    for (int round = 0; round < 60; ++round) {
+      const double off = way.length(c.parameter, u) - wanted, slope = length(way.speed_at(u));
+      (off > 0 ? high : low) = u;
+      const double next = u - off / slope, to = next > low && next < high ? next : 0.5 * (low + high);
+      if (!(to > low && to < high) || std::fabs(to - u) <= 1e-15) break;
+      u = to;
+    }
+    return u;
+  };
+  const auto velocity = [&](double u) { return normalized(way.speed_at(u)) * c.speed; };
+  double h = std::max(kLeastPiece, std::min({0.02, rest / c.speed, longest}));
+  for (;; h *= 0.5) {
+    const double end = after(h);
+    const Piece piece = hermite(c.time, way.place(c.parameter), velocity(c.parameter), c.time + h,
+                                way.place(end), velocity(end));
+    if (h > kLeastStep && length(piece.place(c.time + h / 2) - way.place(after(h / 2))) > 1e-9) continue;
+    c.piece = piece, c.parameter = end, c.piece.pace = c.speed;
+    return;
+  }
+}
+
+/// The same along a curve whose end moves with the thrower: the parameter is integrated, du/dt so that the
+/// shot has its speed. What is left of the speed goes along the curve: by how much the curve moves when its
+/// end does, for a short time.
+template <class CurveTo>
+void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offset, double longest) {
+  const auto home = [&](double t) { return leg.at(t) * offset; };
+  const auto curve_at = [&](double t) { return curve_to(home(t)); };
+  const auto drift_at = [&](double t, double u) {
+    constexpr double kStep = 1e-4;
+    const Vec3 end = home(t), step = leg.velocity_of(offset, t) * kStep;
+    return (curve_to(end + step).place(u) - curve_to(end - step).place(u)) / (2 * kStep);
+  };
+  const auto rate = [&](double t, double u) {
+    const Vec3 along = curve_at(t).slope(std::clamp(u, 0.0, 1.0)), drift = drift_at(t, u);
+    const double a = dot(along, along), b = dot(along, drift), rest = dot(drift, drift) - c.speed * c.speed;
+    if (!(a > 0)) return 1.0;
+    const double below = b * b - a * rest;
+    const double least = 0.05 * c.speed / std::sqrt(a);  // a thrower who outruns it does not stop it
+    return below > 0 ? std::max(least, (-b + std::sqrt(below)) / a) : least;
+  };
+  const auto velocity = [&](double t, double u) {
+    return curve_at(t).slope(u) * rate(t, u) + drift_at(t, u);
+  };
+  const auto slope = [&](double t, const State& s) { return State{rate(t, s[0]), 0, 0, 0, 0, 0}; };
+  const State start{c.parameter, 0, 0, 0, 0, 0};
+  for (double h = std::max(kLeastPiece, std::min(0.02, longest));; h *= 0.5) {
+    double error = 0, ignored = 0;
+    State end = dormand_prince(start, c.time, h, slope, error);
+    if (end[0] > 1) {
+      // The step in which it arrives ends there.
+      double low = 0, high = h;
+      for (int i = 0; i < 60; ++i) {
+        const double middle = 0.5 * (low + high);
+        (dormand_prince(start, c.time, middle, slope, ignored)[0] > 1 ? high : low) = middle;
+      }
+      h = std::max(low, kLeastPiece), end = dormand_prince(start, c.time, h, slope, error), end[0] = 1;
+    }
+    const State half = dormand_prince(start, c.time, h / 2, slope, ignored);
+    const double t1 = c.time + h;
+    const Piece piece = hermite(c.time, curve_at(c.time).place(c.parameter), velocity(c.time, c.parameter),
+                                t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
+    const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
+    if (h > kLeastStep && (error * c.speed > 1e-10 || off > 1e-9)) continue;
+    c.piece = piece, c.parameter = end[0];
+    return;
+  }
+}
+
 Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
   if (c.free) {
     c.piece = free_piece(c, {});
@@ -177,77 +260,32 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     c.coming_back = true, c.parameter = 0, c.turned_at = c.aim;
     passed = Milestone::turned;
   }
-  const bool back = c.coming_back;
-  const Vec3& up = motions.arena().up();
   // A thrower that is gone is sought where it was last.
-  const bool there = motions.arena().has(c.thrower);
+  const bool back = c.coming_back, there = motions.arena().has(c.thrower);
   if (back && there) c.home = motions.center(c.thrower, c.time);
-  const Leg leg = back && there ? motions.leg(c.thrower, c.time) : Leg{};
-  const Vec3 offset = back && there ? motions.arena().center_in_frame(c.thrower) : Vec3{};
-  const auto home = [&](double t) { return there ? leg.at(t) * offset : c.home; };
-  const auto home_velocity = [&](double t) { return there ? leg.velocity_of(offset, t) : Vec3{}; };
-  const auto curve_at = [&](double t) {
-    return back ? curve(path, c.turned_at, home(t), c.left, up) : curve(path, c.origin, c.aim, c.left, up);
+  const auto curve_to = [&](const Vec3& end) {
+    return curve(path, back ? c.turned_at : c.origin, end, c.left, motions.arena().up());
   };
   // To where it is already there is no way.
-  const Bezier whole = curve_at(c.time);
+  const Bezier whole = curve_to(back ? c.home : c.aim);
   if (!(length(whole.p[3] - whole.p[0]) > c.speed * kLeastPiece)) {
     c.piece = {c.time, c.time, c.place(), c.velocity(), {}, {}};
     c.parameter = 1;
     return passed;
   }
-  // The end of the way back moves with the thrower, and what is left of the speed goes along the curve: by
-  // how much the curve moves when its end does, for a short time.
-  const auto drift_at = [&](double t, double u) {
-    if (!back) return Vec3{};
-    constexpr double kStep = 1e-4;
-    const Vec3 end = home(t), step = home_velocity(t) * kStep;
-    return (curve(path, c.turned_at, end + step, c.left, up).place(u) -
-            curve(path, c.turned_at, end - step, c.left, up).place(u)) /
-           (2 * kStep);
-  };
-  const auto rate = [&](double t, double u) {
-    const Vec3 along = curve_at(t).slope(std::clamp(u, 0.0, 1.0)), drift = drift_at(t, u);
-    const double a = dot(along, along), b = dot(along, drift), rest = dot(drift, drift) - c.speed * c.speed;
-    if (!(a > 0)) return 1.0;
-    const double below = b * b - a * rest;
-    const double least = 0.05 * c.speed / std::sqrt(a);  // a thrower who outruns it does not stop it
-    return below > 0 ? std::max(least, (-b + std::sqrt(below)) / a) : least;
-  };
-  // A leg's end is a kink of the thrower's way: no step crosses it.
-  double h =
-      back && there ? std::min({0.02, motions.known_until(c.thrower) - c.time, leg.end - c.time}) : 0.02;
-  if (!(h > kLeastPiece)) h = kLeastPiece;
-  for (;;) {
-    double error = 0, ignored = 0;
-    const State start{c.parameter, 0, 0, 0, 0, 0};
-    const auto slope = [&](double t, const State& s) { return State{rate(t, s[0]), 0, 0, 0, 0, 0}; };
-    State end = dormand_prince(start, c.time, h, slope, error);
-    if (end[0] > 1) {
-      // The step in which it arrives ends there.
-      double low = 0, high = h;
-      for (int i = 0; i < 60; ++i) {
-        const double middle = 0.5 * (low + high);
-        (dormand_prince(start, c.time, middle, slope, ignored)[0] > 1 ? high : low) = middle;
-      }
-      h = std::max(low, kLeastPiece), end = dormand_prince(start, c.time, h, slope, error), end[0] = 1;
-    }
-    const State half = dormand_prince(start, c.time, h / 2, slope, ignored);
-    const auto velocity = [&](double t, double u) {
-      return curve_at(t).slope(u) * rate(t, u) + drift_at(t, u);
-    };
-    const double t1 = c.time + h;
-    const Piece piece = hermite(c.time, curve_at(c.time).place(c.parameter), velocity(c.time, c.parameter),
-                                t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
-    const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
-    if ((error * c.speed <= 1e-10 && off <= 1e-9) || h <= kLeastStep) {
-      c.piece = piece, c.parameter = end[0];
-      // A thrower who outruns it makes it faster.
-      if (!back) c.piece.pace = c.speed;
-      return passed;
-    }
-    h *= 0.5;
+  if (!back || !there) {
+    follow(c, whole, kEver);
+    return passed;
   }
+  // A leg's end is a kink of the thrower's way: no step crosses it.
+  const Leg leg = motions.leg(c.thrower, c.time);
+  const double longest = std::min(motions.known_until(c.thrower), leg.end) - c.time;
+  if (leg.still()) {
+    follow(c, whole, longest);
+  } else {
+    follow(c, curve_to, leg, motions.arena().center_in_frame(c.thrower), longest);
+  }
+  return passed;
 }
 
 /// Where a guided shot wants to go.
@@ -424,11 +462,17 @@ double Piece::length(double from, double to) const {
   if (pace > 0) return pace * (to - from);
   if (straight()) return dardo::length(velocity) * (to - from);
   // Where it is slowest the speed may have a kink, as where it turns back: no stretch goes across that.
-  const Vec3 v = speed_at(from), a = acceleration + jerk * (from - start);
-  const double square = dot(a, a), slowest = square > 0 ? from - dot(v, a) / square : from;
+  double slowest = from;
+  for (int round = 0; round < 8; ++round) {
+    const Vec3 v = speed_at(slowest), a = acceleration + jerk * (slowest - start);
+    const double bends = dot(a, a) + dot(v, jerk);
+    if (!(bends > 0)) break;
+    slowest = std::clamp(slowest - dot(v, a) / bends, from, to);
+    if (jerk == Vec3{}) break;
+  }
   double sum = 0;
   for (double begin = from; begin < to;) {
-    const double next = begin < slowest && slowest < to ? slowest : to;
+    const double next = begin < slowest ? slowest : to;
     int halvings = 300;
     sum += adaptive_length(*this, begin, next, quadrature(*this, begin, next), 24, halvings);
     begin = next;

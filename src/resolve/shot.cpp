@@ -264,6 +264,15 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
     }
     travelled += p.length(p.start, p.end);
   }
+  // Who has stopped it was touched there, whatever rounding says of the gap.
+  if (!stopped_it || best.touches || best.too_near) return;
+  const double flown = g.end.travelled;
+  best.time = g.end.time, best.ghost = &g;
+  if (at_least(flown, near, scale)) {
+    best = {true, {}, 0, g.end.time, flown, &g};
+  } else {
+    best.too_near = flown;
+  }
 }
 
 Reading ShotJudge::reach(BodyId body) const {

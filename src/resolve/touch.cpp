@@ -443,13 +443,18 @@ Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Sh
         into(body.turn, world.at - body.at),
         {into(body.turn, world.turn.x), into(body.turn, world.turn.y), into(body.turn, world.turn.z)}};
     // As it was just before, when the two were still apart.
-    const Shape before = placed(placed(*flyer.shape, in_frame), {against * 1e-6, {}});
-    const Closest apart = closest(before, hitbox);
+    const Shape there = placed(*flyer.shape, in_frame);
+    Closest apart = closest(placed(there, {against * 1e-6, {}}), hitbox);
     // Of two that lie in each other any point would do: the one nearest to the flyer's place is the same
     // however they are described.
     on.distance = 0;
     if (apart.distance > 0) on.point = apart.on_b;
-    if (apart.distance > 0 && apart.on_a != apart.on_b) normal = normalized(apart.on_a - apart.on_b);
+    // So near rounding tilts the normal: it is taken from farther out.
+    constexpr double kFarEnough = 0.01;
+    for (int round = 0; round < 3 && apart.distance > 0 && apart.on_a != apart.on_b; ++round) {
+      normal = normalized(apart.on_a - apart.on_b);
+      apart = closest(placed(there, {normal * kFarEnough, {}}), hitbox);
+    }
   } else if (flyer.radius > 0 && on.distance > kSamePlace) {
     normal = (center - on.point) / on.distance;
   } else if (speed > 0) {

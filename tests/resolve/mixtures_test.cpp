@@ -369,5 +369,35 @@ TEST(Mixtures, ConesAndPostsAsWideAtOneHeightTie) {
   }
 }
 
+TEST(Mixtures, AWallThatAShotStartsInTakesSpeedByTheRestOfIt) {
+  for (const double scale : {1.0, 2.0}) {
+    Yard yard;
+    const BodyId raider = yard.raider("raider", {8 * scale, 0, 0});
+    yard.wall("w", {0, 0, 0}, Vec3{1, 2, 2} * scale);
+    Attack bolt = shot(StraightPath{.speed = 30 * scale}, 0);
+    delivery(bolt).pierce = {.materials = {"timber"}, .thickness = 4 * scale, .speed_loss = 30};
+    const Outcome out = resolve(yard.arena, bolt, {.by = yard.mara, .toward = AtBody{raider, {}}});
+    ASSERT_EQ(out.strikes.size(), 1u);
+    EXPECT_NEAR(out.strikes[0].time_s, (8 * scale - 0.5) / (scale * 15), 1e-9);
+  }
+}
+
+TEST(Mixtures, ACurveThatTurnsAboutOnItselfKeepsItsTime) {
+  for (const double rise : {0.25, 1.0, 4.0}) {
+    Yard yard;
+    const BodyId mast = yard.add({.id = "mast", .faction = yard.raiders, .pose = {{0, 0, 0.25}, {}}});
+    Attack oar = shot(CurvePath{.speed = 8, .rise = rise}, 0);
+    delivery(oar).life_s = 10, delivery(oar).pierce.bodies = 3;
+    const Outcome out = resolve(yard.arena, oar, {.by = yard.mara, .toward = AtBody{mast, {}}});
+    EXPECT_EQ(out.ended, Ended::returned);
+    // Straight up and down: the height 0.25 u + 3 rise u (1 - u), there and back again.
+    const double turn = (0.25 + 3 * rise) / (6 * rise), top = 0.25 * turn + 3 * rise * turn * (1 - turn),
+                 back = (3 * rise - 0.25) / (6 * rise), lift = 3 * rise * back * (1 - back) - 0.25 * back;
+    const double there = 3 * rise > 0.25 ? 2 * top - 0.25 : 0.25,
+                 home = 3 * rise > 0.25 ? 2 * lift + 0.25 : 0.25;
+    EXPECT_NEAR(out.end_s, (there + home) / 8, 1e-8) << rise;
+  }
+}
+
 }  // namespace
 }  // namespace dardo

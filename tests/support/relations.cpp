@@ -250,10 +250,17 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
                                       [](const Then& t) { return t.when == Then::When::surface; });
                  }) ||
       any_shot(s.attack, [](const ShotDelivery& shot) { return shot.pierce.thickness > 0; });
-  // What starts inside a wall is turned against its way there, whichever part it is in.
+  // What starts inside a wall is turned against its way there, whichever part it is in, and lets go of it
+  // part by part.
+  double widest = 0;
+  (void)any_shot(s.attack, [&](const ShotDelivery& shot) {
+    widest = std::max(widest, shot.radius);
+    return false;
+  });
   const auto in_wall = [&](const Vec3& p) {
-    return std::any_of(walls.begin(), walls.end(),
-                       [&](WallId w) { return contains(Shape{s.arena.wall(w).box}, p); });
+    return std::any_of(walls.begin(), walls.end(), [&](WallId w) {
+      return nearest(Shape{s.arena.wall(w).box}, p).distance < widest + 1e-9;
+    });
   };
   const bool starts_in_wall =
       in_wall(full.origin) || std::any_of(full.strikes.begin(), full.strikes.end(),
