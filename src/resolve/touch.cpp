@@ -312,13 +312,13 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
       has_closed_form(hitbox, flyer.radius)) {
     const Vec3 start = seen(piece, from, leg), way = into(leg.from.turn, piece.velocity - leg.velocity);
     const double speed = length(way);
-    if (!(speed > 0)) {
-      if (nearest(hitbox, start).distance - flyer.radius <= contact_gap(scale)) return from;
-      return std::nullopt;
+    if (speed > 0) {
+      const auto contact = ray_to_grown(hitbox, flyer.radius, {start, way / speed, speed * (to - from)});
+      if (contact) return std::min(to, from + contact->distance / speed);
     }
-    const auto contact = ray_to_grown(hitbox, flyer.radius, {start, way / speed, speed * (to - from)});
-    if (!contact) return std::nullopt;
-    return std::min(to, from + contact->distance / speed);
+    // What sets off from a surface touches it as far as its place in the world can be told.
+    if (nearest(hitbox, start).distance - flyer.radius <= contact_gap(scale)) return from;
+    return std::nullopt;
   }
   const Advance advance{flyer, piece, from, to, leg};
   const Convex hull(hitbox);
