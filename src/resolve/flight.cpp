@@ -191,9 +191,21 @@ std::optional<double> comes_to_length(const Course& c, double left, double stop)
     if (!(speed * (stop - c.time) >= left)) return std::nullopt;
     return left > 0 ? c.time + left / speed : c.time;
   }
-  const auto flown = [&](double t) { return c.piece.length(c.time, t) >= left; };
-  if (!(c.piece.most_speed(c.time, stop) * (stop - c.time) >= left) || !flown(stop)) return std::nullopt;
-  return first_time(flown, c.time, stop);
+  if (!(c.piece.most_speed(c.time, stop) * (stop - c.time) >= left)) return std::nullopt;
+  double over = c.piece.length(c.time, stop) - left;
+  if (!(over >= 0)) return std::nullopt;
+  // Newton's steps back from there within the bracket, halved where they leave it; of the length only what
+  // is new is measured.
+  double low = c.time, high = stop, t = stop;
+  for (int round = 0; round < 80; ++round) {
+    (over >= 0 ? high : low) = t;
+    const double next = t - over / length(c.piece.speed_at(t)),
+                 to = next > low && next < high ? next : 0.5 * (low + high);
+    if (std::fabs(next - t) <= 1e-15 * t || !(to > low && to < high)) break;
+    over += to > t ? c.piece.length(t, to) : -c.piece.length(to, t);
+    t = to;
+  }
+  return t;
 }
 
 std::optional<double> becomes_slow(const Course& c, const ShotDelivery& shot, double stop) {
