@@ -14,12 +14,12 @@
 namespace dardo {
 namespace detail {
 
-std::optional<AimedAt> aimed_at(const Arena& arena, const Launch& launch) {
-  const auto point = aim_point(arena, launch);
+std::optional<AimedAt> aimed_at(const Moment& moment, const Launch& launch) {
+  const auto point = aim_point(moment, launch);
   if (!point) return std::nullopt;
   const auto* at = std::get_if<AtBody>(&launch.toward);
   if (at == nullptr) return AimedAt{{}, *point};
-  const Pose& pose = arena.body(at->body).pose;
+  const Pose pose = moment.pose(at->body);
   return AimedAt{at->body, into(pose.turn, *point - pose.at)};
 }
 
@@ -252,13 +252,14 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
     out.problems.push_back(
         {"/attack/shot/curve", "flies to its aim point whatever", "a shot with another path"});
   }
-  const auto target = out.problems.empty() ? detail::aimed_at(arena, launch) : std::nullopt;
+  const detail::Motions motions(arena);
+  const detail::Moment moment(motions, 0);
+  const auto target = out.problems.empty() ? detail::aimed_at(moment, launch) : std::nullopt;
   if (out.problems.empty() && !target) {
     out.problems.push_back({"/launch/toward", "is no point", "a body or a place"});
   }
   if (!out.problems.empty()) return out;
-  const detail::Motions motions(arena);
-  const Vec3 from = detail::muzzle_point(arena, launch);
+  const Vec3 from = detail::muzzle_point(moment, launch);
   if (const auto* lob = std::get_if<LobPath>(&shot->path)) {
     // Made to arrive: the arc says how fast.
     detail::Course c;
@@ -281,9 +282,11 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
 }
 
 Aiming lob_beyond(const Arena& arena, const Launch& launch, double distance) {
-  const auto point = detail::aim_point(arena, launch);
+  const detail::Motions motions(arena);
+  const detail::Moment moment(motions, 0);
+  const auto point = detail::aim_point(moment, launch);
   if (!point) return Aiming::direct;
-  return length(*point - detail::muzzle_point(arena, launch)) <= distance ? Aiming::lead : Aiming::high;
+  return length(*point - detail::muzzle_point(moment, launch)) <= distance ? Aiming::lead : Aiming::high;
 }
 
 }  // namespace dardo

@@ -8,16 +8,19 @@
 
 namespace dardo::detail {
 
-AreaRun::AreaRun(const Attempt& attempt, Outcome& outcome)
-    : attempt_(attempt), area_(std::get<AreaDelivery>(attempt.attack.delivery)), placement_(Reason::none) {
+AreaRun::AreaRun(const Attempt& attempt, const Moment& moment, Outcome& outcome)
+    : attempt_(attempt),
+      moment_(moment),
+      area_(std::get<AreaDelivery>(attempt.attack.delivery)),
+      placement_(Reason::none) {
   const Arena& arena = attempt.arena;
-  const Vec3 center = arena.center(attempt.launch.by);
+  const Vec3 center = moment.center(attempt.launch.by);
   // As a follow-up it lies around the place that it starts from.
   const bool follows = attempt.from != nullptr;
   const bool at_attacker = !follows && area_.around == AreaDelivery::Around::attacker;
-  middle_ = follows ? attempt.from->place : at_attacker ? center : *aim_point(arena, attempt.launch);
+  middle_ = follows ? attempt.from->place : at_attacker ? center : *aim_point(moment, attempt.launch);
   eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes && arena.has(attempt.launch.by)
-             ? arena.eyes(attempt.launch.by)
+             ? moment.eyes(attempt.launch.by)
              : middle_;
   placed_ = length(middle_ - center);
   const double scale = std::max(largest(middle_), largest(center));
@@ -41,13 +44,16 @@ void AreaRun::strike(Outcome& outcome) {
   if (placement_ != Reason::none) return;
   const Ball ball{middle_, area_.radius};
   const double slack = detail::slack(largest(middle_), area_.radius);
-  attempt_.arena.bodies_touching(bounds(ball).grown(slack), [&](BodyId body) {
+  moment_.bodies_touching(bounds(ball).grown(slack), [&](BodyId body) {
     if (!eligible(attempt_, body)) return;
     const std::vector<Touch> touches = seen_touches(body);
     if (!touches.empty()) outcome.strikes.push_back(strike_from(attempt_, body, touches));
   });
   std::sort(outcome.strikes.begin(), outcome.strikes.end(),
             [&](const Strike& a, const Strike& b) { return in_order(a, b); });
+  outcome.strikes.erase(std::unique(outcome.strikes.begin(), outcome.strikes.end(),
+                                    [](const Strike& a, const Strike& b) { return a.body == b.body; }),
+                        outcome.strikes.end());
   if (attempt_.attack.cap && outcome.strikes.size() > *attempt_.attack.cap) {
     outcome.strikes.resize(*attempt_.attack.cap);
   }
@@ -56,10 +62,10 @@ void AreaRun::strike(Outcome& outcome) {
 /// The hitboxes within the area that can be seen; all of them when sight does not matter.
 std::vector<Touch> AreaRun::seen_touches(BodyId body) const {
   std::vector<Touch> touches;
-  const auto hitboxes = attempt_.arena.hitboxes(body);
-  for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
-    if (!overlaps(Ball{middle_, area_.radius}, hitboxes[i])) continue;
-    const Nearest at = nearest(hitboxes[i], middle_);
+  const Moment::Body then = moment_.body(body);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    if (!then.overlaps(i, {middle_, area_.radius})) continue;
+    const Nearest at = then.nearest(i, middle_);
     if (judge_line(at.point).reason != Reason::none) continue;
     const Vec3 out = middle_ - at.point;
     // Rounding is no direction.
@@ -78,9 +84,10 @@ Reading AreaRun::reach(BodyId body) const {
   }
   double away = std::numeric_limits<double>::infinity();
   bool inside = false;
-  for (const Shape& shape : attempt_.arena.hitboxes(body)) {
-    away = std::min(away, nearest(shape, middle_).distance);
-    inside = inside || overlaps(Ball{middle_, area_.radius}, shape);
+  const Moment::Body then = moment_.body(body);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    away = std::min(away, then.nearest(i, middle_).distance);
+    inside = inside || then.overlaps(i, {middle_, area_.radius});
   }
   r.measured = away;
   r.limit = area_.radius;
@@ -132,9 +139,10 @@ Reading AreaRun::sight(BodyId body) const {
   // The body counts when any hitbox within the area is seen; if none is, the nearest one's line tells why.
   Reading nearest_reading{.gate = Gate::sight};
   double least = std::numeric_limits<double>::infinity();
-  for (const Shape& shape : attempt_.arena.hitboxes(body)) {
-    const Nearest at = nearest(shape, middle_);
-    const bool within = overlaps(Ball{middle_, area_.radius}, shape);
+  const Moment::Body then = moment_.body(body);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    const Nearest at = then.nearest(i, middle_);
+    const bool within = then.overlaps(i, {middle_, area_.radius});
     if (!within && at.distance >= least) continue;
     Reading r = judge_line(at.point);
     if (within && r.reason == Reason::none) return r;
@@ -153,9 +161,9 @@ Reading AreaRun::cap(BodyId body, const Outcome& outcome) const {
   double away = std::numeric_limits<double>::infinity();
   for (const Touch& t : seen_touches(body)) away = std::min(away, t.contact.distance);
   if (!std::isfinite(away)) {
-    for (const Shape& shape : attempt_.arena.hitboxes(body)) {
-      away = std::min(away, nearest(shape, middle_).distance);
-    }
+    const Moment::Body then = moment_.body(body);
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
+      away = std::min(away, then.nearest(i, middle_).distance);
   }
   const Strike& last = strikes.back();
   r.measured = away;
@@ -183,8 +191,9 @@ void AreaRun::draw(Outcome& outcome) const {
       if (t.contact.distance < least) target = t.contact.point, least = t.contact.distance;
     }
     if (seen.empty()) {
-      for (const Shape& shape : attempt_.arena.hitboxes(body)) {
-        const Nearest at = nearest(shape, middle_);
+      const Moment::Body then = moment_.body(body);
+      for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+        const Nearest at = then.nearest(i, middle_);
         if (at.distance < least) target = at.point, least = at.distance;
       }
     }

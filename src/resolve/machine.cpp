@@ -77,14 +77,15 @@ void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
   from_ = until_ = time;
   if (!std::holds_alternative<ShotDelivery>(launches_[launch].plan->attack(0).delivery))
     return instant(launch, 0, time, nullptr, {}, listener);
-  const Vec3 muzzle = muzzle_point(arena_, l);
-  Vec3 direction = aim_direction(arena_, l, muzzle);
+  const Moment moment(motions_, time);
+  const Vec3 muzzle = muzzle_point(moment, l);
+  Vec3 direction = aim_direction(moment, l, muzzle);
   BodyId target;
   if (const auto* at = std::get_if<AtBody>(&l.toward)) target = at->body;
   const Vec3 aim =
-      aim_point(arena_, l).value_or(muzzle + direction * launches_[launch].plan->attack(0).reach.far);
+      aim_point(moment, l).value_or(muzzle + direction * launches_[launch].plan->attack(0).reach.far);
   const auto& shot = std::get<ShotDelivery>(launches_[launch].plan->attack(0).delivery);
-  const auto at = aimed_at(arena_, l);
+  const auto at = aimed_at(moment, l);
   if (l.aim != Aiming::direct && at) {
     double more_speed = 0;
     const auto ways =
@@ -103,7 +104,8 @@ void Machine::set_off_waiting(double time, Listener& listener) {
     // Whoever fell before it came to that does not attack any more.
     // Nor is carried out what means nothing any more, as at a target that is gone.
     const Launched& l = launches_[launch];
-    if (arena_.stands(l.launch.by) && check_launch(arena_, l.plan->attack(0), l.launch).empty())
+    if (arena_.stands(l.launch.by) &&
+        check_launch(Moment(motions_, time), l.plan->attack(0), l.launch).empty())
       set_off(launch, time, listener);
     release_if_over(launch);
     release_downed();
@@ -157,7 +159,7 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
   const auto& [place, direction] = from;
   const Attack& attack = launches_[launch].plan->attack(stage);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  const Vec3 center = arena_.center(launches_[launch].launch.by), arm = place - center;
+  const Vec3 center = motions_.center(launches_[launch].launch.by, time), arm = place - center;
   // Nobody shoots through a wall by leaning on it.
   std::optional<WallContact> leaned_on;
   if (const double size = length(arm); stage == 0 && size > 0) {
@@ -665,50 +667,26 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
                       const Cause& cause, Listener& listener) {
   const std::shared_ptr<const Plan> plan = launches_[launch].plan;
   const Attack& attack = plan->attack(stage);
-  // Bodies that move are put where they are at this moment, and back.
-  const Arena* posed = &arena_;
-  std::vector<std::pair<BodyId, Pose>> moved;
-  if (motions_.any_moves()) {
-    if (movable_ == nullptr) copy_ = std::make_unique<Arena>(arena_), movable_ = copy_.get();
-    double reach = attack.reach.far;
-    Vec3 place = from != nullptr ? from->place : arena_.center(launches_[launch].launch.by);
-    if (const auto* area = std::get_if<AreaDelivery>(&attack.delivery)) {
-      reach = area->radius;
-      if (from == nullptr) place = aim_point(arena_, launches_[launch].launch).value_or(place);
-    } else if (from == nullptr) {
-      reach += length(muzzle_point(arena_, launches_[launch].launch) - place);
-    }
-    // Those that are there at this moment, and those that the arena has there.
-    motions_.movers_near(Bounds{place, place}.grown(reach), [&](BodyId body) {
-      const Pose& home = movable_->body(body).pose;
-      const bool twice =
-          std::any_of(moved.begin(), moved.end(), [&](const auto& m) { return m.first == body; });
-      if (!twice && !(motions_.leg(body, time).at(time) == home)) moved.emplace_back(body, home);
-    });
-    for (const auto& [body, home] : moved) movable_->put(body, motions_.leg(body, time).at(time));
-    posed_ += 2 * moved.size();
-    posed = movable_;
-  }
+  const Moment moment(motions_, time);
   Outcome out;
   {
     const Launched& l = launches_[launch];
-    const Attempt attempt{*posed, attack, l.launch, l.faction, from};
+    const Attempt attempt{arena_, attack, l.launch, l.faction, from};
     const auto carry_out = [&](auto run) {
       run.strike(out);
       if (keep_ways_) run.draw(out);
       if (wanted_ == Detail::strikes) return;
-      for (const BodyId body : posed->bodies()) {
+      for (const BodyId body : arena_.bodies()) {
         out.verdicts.push_back(judge(attempt, run, out, body, wanted_));
         mark_stage(out.verdicts.back(), stage, time);
       }
     };
     if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-      carry_out(RayRun(attempt, out));
+      carry_out(RayRun(attempt, moment, out));
     } else {
-      carry_out(AreaRun(attempt, out));
+      carry_out(AreaRun(attempt, moment, out));
     }
   }
-  for (const auto& [body, home] : moved) movable_->put(body, home);
   if (watches_shots_) instant_downs(launch, stage, time, cause.strike, out, listener);
   if (keep_ways_) listener.on_instant(launch, out);
   const std::uint32_t first = launches_[launch].strikes + 1;
@@ -716,7 +694,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
     s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause.strike;
     tell(s, launches_[launch], listener);
   }
-  const Vec3 ahead = from != nullptr ? from->direction : heading_of(arena_, launches_[launch].launch);
+  const Vec3 ahead = from != nullptr ? from->direction : heading_of(moment, launches_[launch].launch);
   follow_instant(launch, stage, time, out, ahead, first, cause, listener);
 }
 

@@ -26,19 +26,19 @@ std::optional<double> to_ground(const Arena& arena, const Ray& line) {
 
 }  // namespace
 
-RayRun::RayRun(const Attempt& attempt, Outcome& outcome)
-    : attempt_(attempt), near_(attempt.attack.reach.near), stop_(attempt.attack.reach.far) {
+RayRun::RayRun(const Attempt& attempt, const Moment& moment, Outcome& outcome)
+    : attempt_(attempt), moment_(moment), near_(attempt.attack.reach.near), stop_(attempt.attack.reach.far) {
   const Arena& arena = attempt.arena;
-  const Vec3 muzzle = attempt.from != nullptr ? attempt.from->place : muzzle_point(arena, attempt.launch);
+  const Vec3 muzzle = attempt.from != nullptr ? attempt.from->place : muzzle_point(moment, attempt.launch);
   const Vec3 direction =
-      attempt.from != nullptr ? attempt.from->direction : aim_direction(arena, attempt.launch, muzzle);
+      attempt.from != nullptr ? attempt.from->direction : aim_direction(moment, attempt.launch, muzzle);
   ray_ = {muzzle, direction, attempt.attack.reach.far};
   stop_point_ = ray_.at(stop_);
   outcome.origin = muzzle;
   outcome.ended = Ended::reach;
 
   // Nobody shoots through a wall by leaning on it.
-  const Vec3 center = arena.center(attempt.launch.by), arm = muzzle - center;
+  const Vec3 center = moment.center(attempt.launch.by), arm = muzzle - center;
   if (const double size = length(arm); size > 0 && attempt.from == nullptr) {
     if (const auto wall = first_wall(arena, {center, arm / size, size}, Passage::shots)) {
       stop_ = wall->contact.distance - size;
@@ -68,8 +68,9 @@ RayRun::RayRun(const Attempt& attempt, Outcome& outcome)
 std::optional<double> RayRun::travel_to(BodyId body) const {
   const Ray line{ray_.from, ray_.direction, kUnlimited};
   std::optional<double> first;
-  for (const Shape& shape : attempt_.arena.hitboxes(body)) {
-    const auto contact = ray(shape, line);
+  const Moment::Body then = moment_.body(body);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    const auto contact = then.ray(i, line);
     if (contact && (!first || contact->distance < *first)) first = contact->distance;
   }
   return first;
@@ -90,7 +91,7 @@ void RayRun::strike(Outcome& outcome) {
   std::array<Met, 16> met;
   std::size_t count = 0;
   if (!blocked) {
-    arena.bodies_along(ray_, travel, [&](BodyId body, double limit) {
+    moment_.bodies_along(ray_, travel, [&](BodyId body, double limit) {
       const Relation relation = attempt_.relation_to(body);
       const bool stops = attempt_.attack.stopped_by.has(relation) && relation != Relation::self &&
                          stands(attempt_, body).reason == Reason::none;
@@ -118,14 +119,14 @@ void RayRun::strike(Outcome& outcome) {
   if (!nearest.empty()) {
     if (strikes) {
       std::vector<Touch> touches;
-      const auto hitboxes = arena.hitboxes(nearest);
-      for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
-        const auto contact = ray(hitboxes[i], {ray_.from, ray_.direction, kUnlimited});
+      const Moment::Body then = moment_.body(nearest);
+      for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+        const auto contact = then.ray(i, {ray_.from, ray_.direction, kUnlimited});
         if (!contact || !at_most(contact->distance, stop_, scale_of(ray_))) continue;
         touches.push_back({i, *contact});
         // Along the line to its rounding, across it to that of the place: what follows touches the body
         // there.
-        touches.back().contact.point = dardo::nearest(hitboxes[i], contact->point).point;
+        touches.back().contact.point = then.nearest(i, contact->point).point;
       }
       Strike strike = strike_from(attempt_, nearest, touches);
       const auto& delivery = std::get<RayDelivery>(attempt_.attack.delivery);
@@ -161,9 +162,10 @@ Reading RayRun::reach(BodyId body) const {
     return r;
   }
   double away = kUnlimited, gap = kUnlimited;
-  for (const Shape& shape : attempt_.arena.hitboxes(body)) {
-    away = std::min(away, nearest(shape, ray_.from).distance);
-    gap = std::min(gap, distance(shape, Segment{ray_.from, ray_.at(far)}));
+  const Moment::Body then = moment_.body(body);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    away = std::min(away, then.nearest(i, ray_.from).distance);
+    gap = std::min(gap, then.distance(i, {ray_.from, ray_.at(far)}));
   }
   if (away > far) return miss(Reason::too_far, away, far, away - far);
   return miss(Reason::missed, gap, 0, gap);
@@ -178,8 +180,8 @@ Reading RayRun::sight(BodyId body) const {
   if (const auto travel = travel_to(body)) {
     t = *travel;
   } else {
-    for (const Shape& shape : attempt_.arena.hitboxes(body))
-      t = std::min(t, nearest(shape, ray_.from).distance);
+    const Moment::Body then = moment_.body(body);
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i) t = std::min(t, then.nearest(i, ray_.from).distance);
   }
   const bool by_wall = !stopper_.wall.empty() || in_ground_;
   r.measured = t;

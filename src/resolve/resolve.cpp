@@ -23,43 +23,44 @@ std::optional<std::uint32_t> find_zone(const Arena& arena, BodyId body, std::str
 }
 
 /// A muzzle may be called "eyes", too: then it is meant.
-std::optional<Vec3> find_point(const Arena& arena, BodyId body, std::string_view name) {
-  if (const auto muzzle = arena.muzzle(body, name)) return muzzle;
-  return name == "eyes" ? std::optional(arena.eyes(body)) : std::nullopt;
+std::optional<Vec3> find_point(const Moment& moment, BodyId body, std::string_view name) {
+  if (const auto muzzle = moment.muzzle(body, name)) return muzzle;
+  return name == "eyes" ? std::optional(moment.eyes(body)) : std::nullopt;
 }
 
-std::optional<Vec3> aim_point(const Arena& arena, const Launch& launch) {
+std::optional<Vec3> aim_point(const Moment& moment, const Launch& launch) {
   if (const auto* place = std::get_if<AtPlace>(&launch.toward)) return place->place;
   if (const auto* at = std::get_if<AtBody>(&launch.toward)) {
-    if (!at->point.empty()) return find_point(arena, at->body, at->point);
-    if (at->zone.empty()) return arena.center(at->body);
-    return center(arena.hitboxes(at->body)[*find_zone(arena, at->body, at->zone)]);
+    if (!at->point.empty()) return find_point(moment, at->body, at->point);
+    if (at->zone.empty()) return moment.center(at->body);
+    return moment.body(at->body).center(*find_zone(moment.arena(), at->body, at->zone));
   }
   return std::nullopt;
 }
 
-Vec3 aim_direction(const Arena& arena, const Launch& launch, const Vec3& origin) {
-  Vec3 way = arena.body(launch.by).pose.turn.x;
-  if (const auto point = aim_point(arena, launch)) way = *point - origin;
+Vec3 aim_direction(const Moment& moment, const Launch& launch, const Vec3& origin) {
+  Vec3 way = moment.pose(launch.by).turn.x;
+  if (const auto point = aim_point(moment, launch)) way = *point - origin;
   if (const auto* along = std::get_if<AlongDirection>(&launch.toward)) way = along->direction;
   const double size = largest(way);
   return size > 0 ? normalized(way / size) : Vec3{};  // scaled first: no overflow, whatever its length
 }
 
-Vec3 heading_of(const Arena& arena, const Launch& launch) {
-  const Vec3 way = aim_direction(arena, launch, muzzle_point(arena, launch));
-  return way == Vec3{} ? arena.body(launch.by).pose.turn.x : way;
+Vec3 heading_of(const Moment& moment, const Launch& launch) {
+  const Vec3 way = aim_direction(moment, launch, muzzle_point(moment, launch));
+  return way == Vec3{} ? moment.pose(launch.by).turn.x : way;
 }
 
-Vec3 muzzle_point(const Arena& arena, const Launch& launch) {
-  const auto& muzzles = arena.build(arena.body(launch.by).build).muzzles;
-  if (launch.muzzle.empty() && muzzles.empty()) return arena.center(launch.by);
-  return *arena.muzzle(launch.by, launch.muzzle.empty() ? muzzles.front().name : launch.muzzle);
+Vec3 muzzle_point(const Moment& moment, const Launch& launch) {
+  const auto& muzzles = moment.arena().build(moment.arena().body(launch.by).build).muzzles;
+  if (launch.muzzle.empty() && muzzles.empty()) return moment.center(launch.by);
+  return *moment.muzzle(launch.by, launch.muzzle.empty() ? muzzles.front().name : launch.muzzle);
 }
 
 namespace {
 
-Problems check_toward(const Arena& arena, const Toward& toward) {
+Problems check_toward(const Moment& moment, const Toward& toward) {
+  const Arena& arena = moment.arena();
   const std::string where = "/launch/toward";
   if (const auto* at = std::get_if<AtBody>(&toward)) {
     if (!arena.has(at->body))
@@ -71,7 +72,7 @@ Problems check_toward(const Arena& arena, const Toward& toward) {
     if (!at->point.empty() && !at->zone.empty()) {
       return {{where, "has a zone and a point", "one of them"}};
     }
-    if (!at->point.empty() && !find_point(arena, at->body, at->point)) {
+    if (!at->point.empty() && !find_point(moment, at->body, at->point)) {
       return {{where + "/point", "\"" + at->point + "\" is not a point of that body",
                "\"eyes\", or one of its muzzles"}};
     }
@@ -163,10 +164,10 @@ class Opening {
 };
 
 template <class Run>
-void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const UnderWay> others,
-                       Outcome& outcome) {
+void carry_out_instant(const Attempt& attempt, const Moment& moment, Detail wanted,
+                       std::span<const UnderWay> others, Outcome& outcome) {
   constexpr double kEver = std::numeric_limits<double>::infinity();
-  Run run(attempt, outcome);
+  Run run(attempt, moment, outcome);
   run.strike(outcome);
   if (wanted != Detail::strikes) run.draw(outcome);
   std::optional<Opening> opening;
@@ -178,7 +179,7 @@ void carry_out_instant(const Attempt& attempt, Detail wanted, std::span<const Un
     machine.instant_downs(launch, 0, 0, 0, outcome, whole);
     const Outcome instant = outcome;  // what follows adds to it
     machine.launched(launch).strikes = static_cast<std::uint32_t>(instant.strikes.size());
-    machine.follow_instant(launch, 0, 0, instant, heading_of(attempt.arena, attempt.launch), 1, {}, whole);
+    machine.follow_instant(launch, 0, 0, instant, heading_of(moment, attempt.launch), 1, {}, whole);
     machine.advance(kEver, whole);
     if (wanted != Detail::strikes) {
       whole.draw(opening->plans);
@@ -231,12 +232,15 @@ void check_in_arena(Problems& out, const std::string& where, const Arena& arena,
 Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
   Problems out;
   for (Problem& p : check(attack)) out.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
-  for (Problem& p : detail::check_launch(arena, attack, launch, out.empty())) out.push_back(std::move(p));
+  const detail::Motions motions(arena);
+  const detail::Moment moment(motions, 0);
+  for (Problem& p : detail::check_launch(moment, attack, launch, out.empty())) out.push_back(std::move(p));
   return out;
 }
 
-Problems detail::check_launch(const Arena& arena, const Attack& attack, const Launch& launch, bool sound) {
+Problems detail::check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound) {
   Problems out;
+  const Arena& arena = moment.arena();
   if (sound) check_in_arena(out, "/attack", arena, attack);
   if (!arena.has(launch.by)) {
     out.push_back({"/launch/by", "is not in the arena", "a body that was added and not removed"});
@@ -249,18 +253,18 @@ Problems detail::check_launch(const Arena& arena, const Attack& attack, const La
     out.push_back({"/launch/muzzle", "\"" + launch.muzzle + "\" is not a muzzle of the attacker's build",
                    "one of its muzzles, or none"});
   }
-  Problems toward = detail::check_toward(arena, launch.toward);
+  Problems toward = detail::check_toward(moment, launch.toward);
   const bool aimed = toward.empty();
   for (Problem& p : toward) out.push_back(std::move(p));
   if (!out.empty()) return out;
 
   if (const auto* area = std::get_if<AreaDelivery>(&attack.delivery)) {
-    if (area->around == AreaDelivery::Around::aim && !detail::aim_point(arena, launch)) {
+    if (area->around == AreaDelivery::Around::aim && !detail::aim_point(moment, launch)) {
       out.push_back(
           {"/launch/toward", "is no point, but the area is around the aim point", "a body or a place"});
     }
   } else if (aimed) {
-    if (detail::aim_direction(arena, launch, detail::muzzle_point(arena, launch)) == Vec3{}) {
+    if (detail::aim_direction(moment, launch, detail::muzzle_point(moment, launch)) == Vec3{}) {
       out.push_back(
           {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
     }
@@ -298,9 +302,11 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
     return out;
   }
   const detail::Attempt attempt{arena, attack, launch, arena.body(launch.by).faction};
+  const detail::Motions motions(arena);
+  const detail::Moment moment(motions, 0);
   if (attack.facing_within) {
-    const Vec3 way = detail::aim_direction(arena, launch, detail::muzzle_point(arena, launch)),
-               facing = arena.body(launch.by).pose.turn.x;
+    const Vec3 way = detail::aim_direction(moment, launch, detail::muzzle_point(moment, launch)),
+               facing = moment.pose(launch.by).turn.x;
     const double off = std::atan2(length(cross(facing, way)), dot(facing, way)),
                  degree = 180 / std::numbers::pi;
     if (off > *attack.facing_within) {
@@ -310,9 +316,9 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
     }
   }
   if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::RayRun>(attempt, options.detail, under_way, out);
+    detail::carry_out_instant<detail::RayRun>(attempt, moment, options.detail, under_way, out);
   } else if (std::holds_alternative<AreaDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::AreaRun>(attempt, options.detail, under_way, out);
+    detail::carry_out_instant<detail::AreaRun>(attempt, moment, options.detail, under_way, out);
   } else {
     detail::carry_out_shot(attempt, options.detail, under_way, out);
   }

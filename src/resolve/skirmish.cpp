@@ -24,7 +24,7 @@ constexpr std::string_view kSignature = "dardo skirmish 3\n";
 }  // namespace
 
 struct Skirmish::State {
-  explicit State(Arena& a) : arena(a), machine(a, &a) {}
+  explicit State(Arena& a) : arena(a), machine(a) {}
 
   Arena& arena;
   detail::Machine machine;
@@ -73,7 +73,8 @@ Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   if (attack.index >= s.plans.size()) {
     return tl::unexpected(Problems{{"/attack", "is not of this skirmish", "an id that add_attack gave"}});
   }
-  Problems problems = detail::check_launch(s.arena, s.plans[attack.index]->attack(0), launch);
+  const detail::Moment now(s.machine.motions(), time_s_);
+  Problems problems = detail::check_launch(now, s.plans[attack.index]->attack(0), launch);
   if (!problems.empty()) return tl::unexpected(std::move(problems));
   const std::uint32_t number = s.next_launch++;
   // Sets off at the start of the next tick, when there is somebody to tell.
@@ -118,8 +119,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   Ears listener(s, sinks);
   s.arena.update();
   if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
-  const auto placed_by_others = [&s] { return s.arena.placements() - s.machine.posed(); };
-  bool jumps = placed_by_others() != s.placements;
+  bool jumps = s.arena.placements() != s.placements;
   s.legs.resize(s.arena.slots());
   s.fast.clear();
   double slow_way = 0;
@@ -156,7 +156,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   }
   s.arena.update();
   if (jumps || !s.fast.empty()) s.machine.look_anew();
-  s.placements = placed_by_others();
+  s.placements = s.arena.placements();
   s.machine.advance(end, listener);
   for (const auto& [body, pose] : s.moving) {
     if (body.index < s.legs.size()) s.legs[body.index] = {};

@@ -119,16 +119,17 @@ class Arena {
   std::size_t body_count() const { return alive_; }
 
   /// Calls `visit(body, limit)` for the bodies that the ray may meet within `limit`, fallen ones too; `visit`
-  /// returns the new limit, a negative one to stop.
+  /// returns the new limit, a negative one to stop. With a radius: those that a ball along the ray may meet.
   template <class Visit>
-  void bodies_along(const Ray& ray, double limit, Visit&& visit) const {
+  void bodies_along(const Ray& ray, double limit, Visit&& visit, double radius = 0) const {
     for (const std::uint32_t slot : changed_) {
       if (limit < 0) return;
       if (marks_[slot].alive) limit = visit(id_of(slot), limit);
     }
-    body_tree_.along(ray, limit, [&](std::uint32_t slot, double now) {
-      return marks_[slot].changed ? now : visit(id_of(slot), now);
-    });
+    body_tree_.along(
+        ray, limit,
+        [&](std::uint32_t slot, double now) { return marks_[slot].changed ? now : visit(id_of(slot), now); },
+        radius);
   }
   /// Calls `visit(body)` for the bodies whose boxes touch `box`, and perhaps for some others.
   template <class Visit>

@@ -14,7 +14,7 @@ struct AimedAt {
     return body.empty() ? point : motions.leg(body, time).at(time) * point;
   }
 };
-std::optional<AimedAt> aimed_at(const Arena& arena, const Launch& launch);
+std::optional<AimedAt> aimed_at(const Moment& moment, const Launch& launch);
 
 /// Lets a lob that does not follow its target be thrown at where that will be: sets the course's aim.
 void throw_at(Course& course, const LobPath& path, bool foreseen, const Motions& motions, const Vec3& from,

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "dardo/resolve/resolve.hpp"
+#include "resolve/detail/moment.hpp"
 
 namespace dardo::detail {
 
@@ -58,7 +59,7 @@ std::optional<WallContact> first_wall(const Arena& arena, const Ray& ray, Passag
 /// for each launch; its constructor finds where the attack goes.
 class RayRun {
  public:
-  RayRun(const Attempt& attempt, Outcome& outcome);
+  RayRun(const Attempt& attempt, const Moment& moment, Outcome& outcome);
   void strike(Outcome& outcome);
   Reading reach(BodyId body) const;
   Reading time(BodyId) const { return {.gate = Gate::time}; }
@@ -70,6 +71,7 @@ class RayRun {
   std::optional<double> travel_to(BodyId body) const;
 
   const Attempt& attempt_;
+  Moment moment_;
   Ray ray_;  ///< as long as the attack reaches
   double near_;
   double stop_;  ///< travel to whatever ends it
@@ -81,7 +83,7 @@ class RayRun {
 
 class AreaRun {
  public:
-  AreaRun(const Attempt& attempt, Outcome& outcome);
+  AreaRun(const Attempt& attempt, const Moment& moment, Outcome& outcome);
   void strike(Outcome& outcome);
   Reading reach(BodyId body) const;
   Reading time(BodyId) const { return {.gate = Gate::time}; }
@@ -95,6 +97,7 @@ class AreaRun {
   bool in_order(const Strike& a, const Strike& b) const;
 
   const Attempt& attempt_;
+  Moment moment_;
   const AreaDelivery& area_;
   Vec3 middle_, eye_;
   double placed_;     ///< how far from the attacker's centre the middle lies

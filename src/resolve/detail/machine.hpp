@@ -50,8 +50,7 @@ class Listener {
 /// resolution lets it run to its end, a running game to the end of the tick; nothing else differs.
 class Machine {
  public:
-  explicit Machine(const Arena& arena, Arena* movable = nullptr)
-      : arena_(arena), movable_(movable), motions_(arena) {}
+  explicit Machine(const Arena& arena) : arena_(arena), motions_(arena) {}
   Machine(const Machine&) = delete;
   Machine& operator=(const Machine&) = delete;
 
@@ -64,8 +63,6 @@ class Machine {
   }
   /// What was seen ahead does not hold any more: something has been put elsewhere, not by the ways of a tick.
   void look_anew();
-  /// How often it has itself put a body of the arena elsewhere, or back.
-  std::uint64_t posed() const { return posed_; }
 
   /// Puts the launch into the table. Its attack sets off with `set_off`.
   std::uint32_t add(std::shared_ptr<const Plan> plan, const Launch& launch, std::uint32_t number);
@@ -205,8 +202,6 @@ class Machine {
   std::uint32_t tell(Strike& strike, Launched& launched, Listener& listener);
 
   const Arena& arena_;
-  Arena* movable_;
-  std::unique_ptr<Arena> copy_;
   Motions motions_;
   std::optional<Bounds> bounds_;
   std::vector<Launched> launches_;
@@ -234,7 +229,6 @@ class Machine {
   std::size_t alive_ = 0;
   double from_ = 0, until_ = 0;  ///< the window that is being decided
   double drift_ = 0;             ///< how far a body can have gone in all windows so far
-  std::uint64_t posed_ = 0;
   bool keep_ways_ = false;
   Detail wanted_ = Detail::strikes;
   bool watches_shots_ = false;  ///< some attack's shots can be shot down

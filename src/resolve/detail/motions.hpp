@@ -49,17 +49,14 @@ class Motions {
   double known_until(BodyId body) const {
     return arena_->body(body).track.empty() ? end_ : std::numeric_limits<double>::infinity();
   }
-  bool any_moves() const { return !fast_.empty() || slow_way_ > 0 || !arena_->tracked().empty(); }
-
-  /// Bodies that move, and may be in the box at some moment or be kept there by the arena; some others, too.
-  template <class Visit>
-  void movers_near(const Bounds& box, Visit&& visit) const {
-    for (const BodyId b : arena_->tracked()) visit(b);
-    for (const BodyId b : fast_) {
-      if (arena_->has(b)) visit(b);
-    }
-    if (slow_way_ > 0) arena_->bodies_touching(box.grown(slow_way_), visit);
+  /// Whether a body may be elsewhere than the arena has it.
+  bool moves(BodyId body) const {
+    return (body.index < legs_.size() && !legs_[body.index].still()) || !arena_->body(body).track.empty() ||
+           (!seen_.empty() && body == seen_);
   }
+  /// Those who go so far in a tick that they are not looked for near their place at its end.
+  std::span<const BodyId> fast() const { return fast_; }
+
   /// How far a body goes at most in the tick when it is looked for near its place at the tick's end: all but
   /// those with a track and `fast` ones.
   double slow_way() const { return slow_way_; }

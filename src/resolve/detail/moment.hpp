@@ -1,0 +1,109 @@
+#pragma once
+#include <optional>
+#include <span>
+#include <string_view>
+
+#include "dardo/geometry/shape.hpp"
+#include "resolve/detail/motions.hpp"
+
+namespace dardo::detail {
+
+/// Who is where at one time. A value that refers to how bodies move: that must outlive it, and the time lies
+/// in what is known of them. Nothing is put anywhere: queries are taken into the frames of bodies that move.
+class Moment {
+ public:
+  Moment(const Motions& motions, double time) : motions_(&motions), time_(time) {}
+
+  const Arena& arena() const { return motions_->arena(); }
+  const Motions& motions() const { return *motions_; }
+  double time() const { return time_; }
+  Pose pose(BodyId body) const { return motions_->leg(body, time_).at(time_); }
+  Vec3 center(BodyId body) const { return pose(body) * arena().center_in_frame(body); }
+  Vec3 eyes(BodyId body) const {
+    return pose(body) * arena().build(arena().body(body).build).eyes.value_or(arena().center_in_frame(body));
+  }
+  /// Nothing when its build has no such muzzle.
+  std::optional<Vec3> muzzle(BodyId body, std::string_view name) const {
+    for (const Muzzle& m : arena().build(arena().body(body).build).muzzles) {
+      if (m.name == name) return pose(body) * m.at;
+    }
+    return std::nullopt;
+  }
+
+  /// A body as it is then. Its hitboxes are asked by their number; answers are in the world.
+  class Body {
+   public:
+    std::uint32_t hitboxes() const { return static_cast<std::uint32_t>(world_.size()); }
+    std::optional<Contact> ray(std::uint32_t hitbox, const Ray& line) const {
+      if (stands_) return dardo::ray(world_[hitbox], line);
+      auto met =
+          dardo::ray(own_[hitbox].shape, Ray{here(line.from), into(pose_.turn, line.direction), line.length});
+      if (met) met->point = pose_ * met->point, met->normal = pose_.turn * met->normal;
+      return met;
+    }
+    Nearest nearest(std::uint32_t hitbox, const Vec3& place) const {
+      if (stands_) return dardo::nearest(world_[hitbox], place);
+      Nearest at = dardo::nearest(own_[hitbox].shape, here(place));
+      at.point = at.distance > 0 ? pose_ * at.point : place;
+      return at;
+    }
+    double distance(std::uint32_t hitbox, const Segment& segment) const {
+      if (stands_) return dardo::distance(world_[hitbox], segment);
+      return dardo::distance(own_[hitbox].shape, Segment{here(segment.from), here(segment.to)});
+    }
+    bool overlaps(std::uint32_t hitbox, const Ball& ball) const {
+      if (stands_) return dardo::overlaps(ball, world_[hitbox]);
+      return dardo::overlaps(Ball{here(ball.center), ball.radius}, own_[hitbox].shape);
+    }
+    Vec3 center(std::uint32_t hitbox) const {
+      return stands_ ? dardo::center(world_[hitbox]) : pose_ * dardo::center(own_[hitbox].shape);
+    }
+
+   private:
+    friend class Moment;
+    Vec3 here(const Vec3& place) const { return into(pose_.turn, place - pose_.at); }
+
+    std::span<const Shape> world_;  ///< where the arena has them
+    std::span<const Hitbox> own_;   ///< in the body's frame
+    Pose pose_;
+    bool stands_ = true;  ///< it is where the arena has it
+  };
+  Body body(BodyId id) const {
+    Body out;
+    out.world_ = arena().hitboxes(id);
+    if (!motions_->moves(id)) return out;
+    out.pose_ = pose(id);
+    out.stands_ = out.pose_ == arena().body(id).pose;
+    out.own_ = arena().build(arena().body(id).build).hitboxes;
+    return out;
+  }
+
+  /// As `Arena::bodies_along`, for where bodies are then. A body may come twice.
+  template <class Visit>
+  void bodies_along(const Ray& ray, double limit, Visit&& visit) const {
+    for (const std::span<const BodyId> some : {motions_->fast(), arena().tracked()}) {
+      for (const BodyId body : some) {
+        if (limit < 0) return;
+        if (arena().has(body)) limit = visit(body, limit);
+      }
+    }
+    const bool none_tracked = arena().tracked().empty();
+    arena().bodies_along(
+        ray, limit,
+        [&](BodyId body, double now) {
+          return none_tracked || arena().body(body).track.empty() ? visit(body, now) : now;
+        },
+        motions_->slow_way());
+  }
+  /// As `Arena::bodies_touching`, for where bodies are then. A body may come twice.
+  template <class Visit>
+  void bodies_touching(const Bounds& box, Visit&& visit) const {
+    motions_->bodies_near(box, time_, time_, visit);
+  }
+
+ private:
+  const Motions* motions_;
+  double time_;
+};
+
+}  // namespace dardo::detail
