@@ -282,9 +282,12 @@ class SceneReader {
 
 }  // namespace
 
-Outcome resolve(const Scene& scene, const SceneLaunch& launch, Detail detail) {
-  return dardo::resolve(scene.arena, launch.attack, launch.launch,
-                        {.detail = detail, .under_way = launch.under_way});
+Outcome resolve(const Scene& scene, const SceneLaunch& launch, const ResolveOptions& options) {
+  std::vector<UnderWay> all(options.under_way.begin(), options.under_way.end());
+  all.insert(all.end(), launch.under_way.begin(), launch.under_way.end());
+  ResolveOptions with = options;
+  with.under_way = all;
+  return dardo::resolve(scene.arena, launch.attack, launch.launch, with);
 }
 
 FileResult<Scene> parse_scene(std::string_view text, std::string_view name) {

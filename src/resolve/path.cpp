@@ -86,6 +86,10 @@ constexpr double kLeastStep = 1e-7;
 /// No piece is shorter: its cubic would be nothing but rounding.
 constexpr double kLeastPiece = 1e-9;
 
+/// By what a step is made shorter that is so many times as wrong as it may be: the error of a cubic goes by
+/// the fourth power of its length.
+double shrunk(double wrong) { return std::clamp(0.9 / std::sqrt(std::sqrt(wrong)), 0.02, 0.5); }
+
 /// A piece of the way that `slope` says, not longer than `longest`: both the step and the cubic between its
 /// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end.
 template <class Slope, class VelocityOf>
@@ -99,11 +103,12 @@ Piece integrated(State& state, double t, double longest, Slope&& slope, Velocity
     const Piece piece =
         hermite(t, place_of(state), velocity_of(t, state), t + h, place_of(end), velocity_of(t + h, end));
     const double off = length(piece.place(t + h / 2) - place_of(half));
-    if ((error <= kError && off <= kCubic) || h <= kLeastStep) {
+    const double wrong = std::max(error / kError, off / kCubic);
+    if (wrong <= 1 || h <= kLeastStep) {
       state = end;
       return piece;
     }
-    h *= 0.5;
+    h *= shrunk(wrong);
   }
 }
 
@@ -172,30 +177,43 @@ Milestone next(Course& c, const FallingPath& path, const Motions& motions) {
 /// two of its points is it to 1e-9 m. The parameter goes by the length of the curve, also past a point where
 /// it turns about.
 void follow(Course& c, const Bezier& curve, double longest) {
+  constexpr double kMostOff = 1e-9;
   const Piece way = curve.as_piece();
-  const double rest = way.length(c.parameter, 1);
+  struct Point {
+    double parameter, flown;
+  };
   const auto after = [&](double h) {
     const double wanted = c.speed * h;
-    if (!(wanted < rest)) return 1.0;
-    // Newton's steps within the bracket, halved where they leave it.
-    double low = c.parameter, high = 1, u = low + wanted / rest * (1 - low);
+    // Newton's steps within the bracket, halved where they leave it; of the length only what is new is
+    // measured.
+    Point at{c.parameter, 0};
+    double low = c.parameter, high = 1;
     for (int round = 0; round < 60; ++round) {
-      const double off = way.length(c.parameter, u) - wanted, slope = length(way.speed_at(u));
-      (off > 0 ? high : low) = u;
-      const double next = u - off / slope, to = next > low && next < high ? next : 0.5 * (low + high);
-      if (!(to > low && to < high) || std::fabs(to - u) <= 1e-15) break;
-      u = to;
+      const double next = at.parameter + (wanted - at.flown) / length(way.speed_at(at.parameter)),
+                   to = round == 0                  ? std::clamp(next, low, high)
+                        : next > low && next < high ? next
+                                                    : 0.5 * (low + high);
+      if (std::fabs(to - at.parameter) <= 1e-16 || (round > 0 && !(to > low && to < high))) break;
+      at.flown += to > at.parameter ? way.length(at.parameter, to) : -way.length(to, at.parameter);
+      at.parameter = to;
+      if (to == 1 && at.flown <= wanted) break;
+      (at.flown > wanted ? high : low) = to;
     }
-    return u;
+    return at;
   };
   const auto velocity = [&](double u) { return normalized(way.speed_at(u)) * c.speed; };
-  double h = std::max(kLeastPiece, std::min({0.02, rest / c.speed, longest}));
-  for (;; h *= 0.5) {
-    const double end = after(h);
+  double h = std::max(kLeastPiece, std::min(0.02, longest));
+  for (;;) {
+    const Point end = after(h);
+    if (end.parameter == 1) h = std::max(kLeastPiece, std::min(h, end.flown / c.speed));
     const Piece piece = hermite(c.time, way.place(c.parameter), velocity(c.parameter), c.time + h,
-                                way.place(end), velocity(end));
-    if (h > kLeastStep && length(piece.place(c.time + h / 2) - way.place(after(h / 2))) > 1e-9) continue;
-    c.piece = piece, c.parameter = end, c.piece.pace = c.speed;
+                                way.place(end.parameter), velocity(end.parameter));
+    const double wrong = length(piece.place(c.time + h / 2) - way.place(after(h / 2).parameter)) / kMostOff;
+    if (h > kLeastStep && wrong > 1) {
+      h *= shrunk(wrong);
+      continue;
+    }
+    c.piece = piece, c.parameter = end.parameter, c.piece.pace = c.speed;
     return;
   }
 }
@@ -225,7 +243,8 @@ void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offs
   };
   const auto slope = [&](double t, const State& s) { return State{rate(t, s[0]), 0, 0, 0, 0, 0}; };
   const State start{c.parameter, 0, 0, 0, 0, 0};
-  for (double h = std::max(kLeastPiece, std::min(0.02, longest));; h *= 0.5) {
+  constexpr double kError = 1e-10, kCubic = 1e-9;
+  for (double h = std::max(kLeastPiece, std::min(0.02, longest));;) {
     double error = 0, ignored = 0;
     State end = dormand_prince(start, c.time, h, slope, error);
     if (end[0] > 1) {
@@ -242,7 +261,11 @@ void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offs
     const Piece piece = hermite(c.time, curve_at(c.time).place(c.parameter), velocity(c.time, c.parameter),
                                 t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
     const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
-    if (h > kLeastStep && (error * c.speed > 1e-10 || off > 1e-9)) continue;
+    const double wrong = std::max(error * c.speed / kError, off / kCubic);
+    if (h > kLeastStep && wrong > 1) {
+      h *= shrunk(wrong);
+      continue;
+    }
     c.piece = piece, c.parameter = end[0];
     return;
   }

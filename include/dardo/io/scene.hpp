@@ -27,8 +27,11 @@ struct Scene {
   std::vector<FileProblem> doubts;  ///< what is right and may yet not be meant: see `dardo::doubts`
 };
 
-/// What comes of one of its launches, with the shots that are under way then.
-Outcome resolve(const Scene& scene, const SceneLaunch& launch, Detail detail = Detail::verdicts);
+/// What comes of one of its launches, with the shots that are under way then, besides those of the options.
+Outcome resolve(const Scene& scene, const SceneLaunch& launch, const ResolveOptions& options = {});
+inline Outcome resolve(const Scene& scene, const SceneLaunch& launch, Detail detail) {
+  return resolve(scene, launch, ResolveOptions{.detail = detail});
+}
 
 /// Reads a scene from a file. All that is wrong comes back in one pass.
 FileResult<Scene> read_scene(const std::string& path);

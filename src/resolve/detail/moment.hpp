@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <optional>
 #include <span>
 #include <string_view>
@@ -84,7 +85,7 @@ class Moment {
     for (const std::span<const BodyId> some : {motions_->fast(), arena().tracked()}) {
       for (const BodyId body : some) {
         if (limit < 0) return;
-        if (arena().has(body)) limit = visit(body, limit);
+        if (arena().has(body) && may_meet(ray, limit, body)) limit = visit(body, limit);
       }
     }
     const bool none_tracked = arena().tracked().empty();
@@ -102,6 +103,14 @@ class Moment {
   }
 
  private:
+  /// Whether the ray comes as near to a body's middle as any of its hitboxes reaches.
+  bool may_meet(const Ray& ray, double limit, BodyId body) const {
+    const Vec3 away = center(body) - ray.from;
+    const double along = std::clamp(dot(away, ray.direction), 0.0, limit),
+                 loose = 1e-9 * (1 + largest(ray.from) + largest(away));
+    return length(away - ray.direction * along) <= arena().reach_around_center(body) + loose;
+  }
+
   const Motions* motions_;
   double time_;
 };
