@@ -238,7 +238,7 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
   const bool drawn = any_shot(s.attack, draws), homing = any_shot(s.attack, homes),
              seeks_late = any_shot(s.attack, [](const ShotDelivery&shot) {
                const auto* guided = std::get_if<GuidedPath>(&shot.path);
-               return guided != nullptr && guided->delay_s > 0;
+               return guided != nullptr && (guided->delay_s > 0 || guided->climb > 0);
              });
   const std::vector<WallId> walls = s.arena.walls();
   const bool one_way =
@@ -283,7 +283,7 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       {"boxes as hulls", true, {.boxes_as_hulls = true}},
       // What homes flies straight on within a centimetre of its target, whatever the scale.
       {"twice as large", !homing, {.scale = 2}},
-      // To what is straight behind, as after a delay, one turns by the left.
+      // To what is straight behind, as after a delay or a climb, one turns by the left.
       {"mirrored", !drawn && !fans && !seeks_late, {.mirrored = true}},
       {"walls doubled", whole_walls, {.doubled_walls = true}},
       {"walls cut in two", whole_walls, {.cut_walls = true}},
