@@ -32,6 +32,22 @@ TEST(OutcomeJson, RoundTripToTheBit) {
   }
 }
 
+/// Whatever stands under `properties` says what it is, but for those that only repeat another.
+void expect_described(const nlohmann::json& schema, const std::string& where) {
+  if (schema.is_object() && schema.contains("properties")) {
+    for (const auto& [key, value] : schema["properties"].items()) {
+      if (value.is_object() && !value.contains("const"))
+        EXPECT_TRUE(value.contains("description")) << where << "/" << key;
+    }
+  }
+  if (!schema.is_structured()) return;
+  for (const auto& [key, value] : schema.items()) expect_described(value, where + "/" + key);
+}
+
+TEST(OutcomeJson, TheSchemaDescribesEveryProperty) {
+  expect_described(nlohmann::json::parse(outcome_schema()), "");
+}
+
 TEST(OutcomeJson, ShowsEveryReasonAtTheHarbour) {
   const auto scene = read_scene(test::source_path("scenes/harbour.json"));
   std::set<std::string_view> seen;
