@@ -39,9 +39,14 @@ std::optional<Vec3> aim_point(const Moment& moment, const Launch& launch) {
 }
 
 Vec3 aim_direction(const Moment& moment, const Launch& launch, const Vec3& origin) {
-  Vec3 way = moment.pose(launch.by).turn.x;
-  if (const auto point = aim_point(moment, launch)) way = *point - origin;
-  if (const auto* along = std::get_if<AlongDirection>(&launch.toward)) way = along->direction;
+  Vec3 way;
+  if (const auto* along = std::get_if<AlongDirection>(&launch.toward)) {
+    way = along->direction;
+  } else if (const auto point = aim_point(moment, launch)) {
+    way = *point - origin;
+  } else {
+    way = moment.pose(launch.by).turn.x;
+  }
   const double size = largest(way);
   return size > 0 ? normalized(way / size) : Vec3{};  // scaled first: no overflow, whatever its length
 }
@@ -229,13 +234,20 @@ void check_in_arena(Problems& out, const std::string& where, const Arena& arena,
 
 }  // namespace
 
-Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
+namespace {
+
+Problems check_at(const detail::Moment& moment, const Attack& attack, const Launch& launch) {
   Problems out;
   for (Problem& p : check(attack)) out.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
-  const detail::Motions motions(arena);
-  const detail::Moment moment(motions, 0);
   for (Problem& p : detail::check_launch(moment, attack, launch, out.empty())) out.push_back(std::move(p));
   return out;
+}
+
+}  // namespace
+
+Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
+  const detail::Motions motions(arena);
+  return check_at({motions, 0}, attack, launch);
 }
 
 Problems detail::check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound) {
@@ -290,7 +302,9 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
   out.launch = launch.id;
   out.attack = attack.name;
   out.by = launch.by;
-  out.problems = check(arena, attack, launch);
+  const detail::Motions motions(arena);
+  const detail::Moment moment(motions, 0);
+  out.problems = check_at(moment, attack, launch);
   for (std::size_t i = 0; i < under_way.size(); ++i) {
     for (Problem& p : check(arena, under_way[i])) {
       out.problems.push_back(
@@ -302,8 +316,6 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
     return out;
   }
   const detail::Attempt attempt{arena, attack, launch, arena.body(launch.by).faction};
-  const detail::Motions motions(arena);
-  const detail::Moment moment(motions, 0);
   if (attack.facing_within) {
     const Vec3 way = detail::aim_direction(moment, launch, detail::muzzle_point(moment, launch)),
                facing = moment.pose(launch.by).turn.x;

@@ -18,15 +18,21 @@ class Moment {
   const Arena& arena() const { return motions_->arena(); }
   const Motions& motions() const { return *motions_; }
   double time() const { return time_; }
-  Pose pose(BodyId body) const { return motions_->leg(body, time_).at(time_); }
-  Vec3 center(BodyId body) const { return pose(body) * arena().center_in_frame(body); }
+  Pose pose(BodyId body) const {
+    return motions_->moves(body) ? motions_->leg(body, time_).at(time_) : arena().body(body).pose;
+  }
+  /// A point of a body's frame in the world.
+  Vec3 point(BodyId body, const Vec3& own) const {
+    return motions_->moves(body) ? motions_->leg(body, time_).at(time_) * own : arena().body(body).pose * own;
+  }
+  Vec3 center(BodyId body) const { return point(body, arena().center_in_frame(body)); }
   Vec3 eyes(BodyId body) const {
-    return pose(body) * arena().build(arena().body(body).build).eyes.value_or(arena().center_in_frame(body));
+    return point(body, arena().build(arena().body(body).build).eyes.value_or(arena().center_in_frame(body)));
   }
   /// Nothing when its build has no such muzzle.
   std::optional<Vec3> muzzle(BodyId body, std::string_view name) const {
     for (const Muzzle& m : arena().build(arena().body(body).build).muzzles) {
-      if (m.name == name) return pose(body) * m.at;
+      if (m.name == name) return point(body, m.at);
     }
     return std::nullopt;
   }
@@ -36,45 +42,45 @@ class Moment {
    public:
     std::uint32_t hitboxes() const { return static_cast<std::uint32_t>(world_.size()); }
     std::optional<Contact> ray(std::uint32_t hitbox, const Ray& line) const {
-      if (stands_) return dardo::ray(world_[hitbox], line);
-      auto met =
-          dardo::ray(own_[hitbox].shape, Ray{here(line.from), into(pose_.turn, line.direction), line.length});
-      if (met) met->point = pose_ * met->point, met->normal = pose_.turn * met->normal;
+      if (!pose_) return dardo::ray(world_[hitbox], line);
+      auto met = dardo::ray(own_[hitbox].shape,
+                            Ray{here(line.from), into(pose_->turn, line.direction), line.length});
+      if (met) met->point = *pose_ * met->point, met->normal = pose_->turn * met->normal;
       return met;
     }
     Nearest nearest(std::uint32_t hitbox, const Vec3& place) const {
-      if (stands_) return dardo::nearest(world_[hitbox], place);
+      if (!pose_) return dardo::nearest(world_[hitbox], place);
       Nearest at = dardo::nearest(own_[hitbox].shape, here(place));
-      at.point = at.distance > 0 ? pose_ * at.point : place;
+      at.point = at.distance > 0 ? *pose_ * at.point : place;
       return at;
     }
     double distance(std::uint32_t hitbox, const Segment& segment) const {
-      if (stands_) return dardo::distance(world_[hitbox], segment);
+      if (!pose_) return dardo::distance(world_[hitbox], segment);
       return dardo::distance(own_[hitbox].shape, Segment{here(segment.from), here(segment.to)});
     }
     bool overlaps(std::uint32_t hitbox, const Ball& ball) const {
-      if (stands_) return dardo::overlaps(ball, world_[hitbox]);
+      if (!pose_) return dardo::overlaps(ball, world_[hitbox]);
       return dardo::overlaps(Ball{here(ball.center), ball.radius}, own_[hitbox].shape);
     }
     Vec3 center(std::uint32_t hitbox) const {
-      return stands_ ? dardo::center(world_[hitbox]) : pose_ * dardo::center(own_[hitbox].shape);
+      return !pose_ ? dardo::center(world_[hitbox]) : *pose_ * dardo::center(own_[hitbox].shape);
     }
 
    private:
     friend class Moment;
-    Vec3 here(const Vec3& place) const { return into(pose_.turn, place - pose_.at); }
+    Vec3 here(const Vec3& place) const { return into(pose_->turn, place - pose_->at); }
 
     std::span<const Shape> world_;  ///< where the arena has them
     std::span<const Hitbox> own_;   ///< in the body's frame
-    Pose pose_;
-    bool stands_ = true;  ///< it is where the arena has it
+    std::optional<Pose> pose_;      ///< where it is, when that is not where the arena has it
   };
   Body body(BodyId id) const {
     Body out;
     out.world_ = arena().hitboxes(id);
     if (!motions_->moves(id)) return out;
-    out.pose_ = pose(id);
-    out.stands_ = out.pose_ == arena().body(id).pose;
+    const Pose then = pose(id);
+    if (then == arena().body(id).pose) return out;
+    out.pose_ = then;
     out.own_ = arena().build(arena().body(id).build).hitboxes;
     return out;
   }
