@@ -247,19 +247,15 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
     }
     if (!best.touches && !best.too_near && p.start < g.life_over) {
       for (const Hitbox& h : hitboxes) {
-        for (double t = p.start; t < p.end;) {
-          const Leg leg = motions_.leg(body, t);
-          const double until = std::min(leg.end, p.end);
-          if (until > t) {
-            const Approach near_by = approach_hitbox(flyer, p, t, until, h.shape, leg, best.gap);
-            if (near_by.gap < best.gap) {
-              best.gap = near_by.gap;
-              best.time = near_by.time, best.travelled = travelled + p.length(p.start, near_by.time),
-              best.ghost = &g;
-            }
+        motions_.each_leg(body, p.start, p.end, [&](const Leg& leg, double begin, double end) {
+          const Approach near_by = approach_hitbox(flyer, p, begin, end, h.shape, leg, best.gap);
+          if (near_by.gap < best.gap) {
+            best.gap = near_by.gap;
+            best.time = near_by.time, best.travelled = travelled + p.length(p.start, near_by.time),
+            best.ghost = &g;
           }
-          t = until > t ? until : std::nextafter(t, std::numeric_limits<double>::infinity());
-        }
+          return true;
+        });
       }
     }
     travelled += p.length(p.start, p.end);

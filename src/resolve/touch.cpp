@@ -393,19 +393,15 @@ std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, doub
   const auto& hitboxes = motions.arena().build(motions.arena().body(body).build).hitboxes;
   std::optional<BodyTouch> first;
   for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
-    for (double t = from; t <= to;) {
-      const Leg leg = motions.leg(body, t);
-      // A leg that has ended is the last one known: the end of a window is looked past along it.
-      const double until = leg.end > t ? std::min(leg.end, to) : to;
-      if (const auto met = touch_hitbox(flyer, piece, t, std::max(t, until), hitboxes[i].shape, leg)) {
-        if (!first || *met < first->time - kInstant) first = BodyTouch{*met, i};
-        to = std::min(to, *met);
-        break;
-      }
-      // What jumps at the very end is where it jumps to, then.
-      if (!(until < to) && !(leg.end == to && t < to)) break;
-      t = until;
-    }
+    if (!(from <= to)) break;
+    std::optional<double> met;
+    motions.each_leg(body, from, to, [&](const Leg& leg, double begin, double end) {
+      met = touch_hitbox(flyer, piece, begin, end, hitboxes[i].shape, leg);
+      return !met;
+    });
+    if (!met) continue;
+    if (!first || *met < first->time - kInstant) first = BodyTouch{*met, i};
+    to = std::min(to, *met);
   }
   return first;
 }

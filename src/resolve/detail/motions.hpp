@@ -41,6 +41,19 @@ class Motions {
     constexpr double kEver = std::numeric_limits<double>::infinity();
     return {-kEver, kEver, arena_->body(body).pose, {}, {0, 0, 1}, 0};
   }
+  /// Calls `visit(leg, from, to)` for each leg of a body's way between two times, in their order, until it
+  /// returns false. A leg that has ended is the last one known, and goes on. Who jumps at the very end is
+  /// there, too: for no time.
+  template <class Visit>
+  void each_leg(BodyId body, double from, double to, Visit&& visit) const {
+    for (double t = from;;) {
+      const Leg l = leg(body, t);
+      const double until = l.end > t ? std::min(l.end, to) : std::max(t, to);
+      if (!visit(l, t, until)) return;
+      if (!(until < to) && !(l.end == to && t < to)) return;
+      t = until;
+    }
+  }
   Vec3 center(BodyId body, double time) const {
     return leg(body, time).at(time) * arena_->center_in_frame(body);
   }
@@ -100,19 +113,16 @@ class Motions {
  private:
   Bounds way_bounds(BodyId body, double from, double to) const {
     Bounds out;
-    for (double t = from;;) {
-      const Leg l = leg(body, t);
-      const Vec3 center = arena_->center_in_frame(body);
-      // A leg that has ended is the last one known.
-      const double until = l.end > t ? std::min(l.end, to) : to;
+    const Vec3 center = arena_->center_in_frame(body);
+    each_leg(body, from, to, [&](const Leg& l, double begin, double end) {
       // A body that turns swings its middle about its origin.
       const double swing = l.turn_rate != 0 ? 2 * length(center) : 0;
       const double r = arena_->reach_around_center(body) + swing;
-      const Vec3 a = l.at(t) * center, b = l.at(std::max(t, until)) * center;
+      const Vec3 a = l.at(begin) * center, b = l.at(end) * center;
       out.add(Bounds{a, a}.grown(r)), out.add(Bounds{b, b}.grown(r));
-      if (!(until < to) && !(l.end == to && t < to)) return out;
-      t = until;
-    }
+      return true;
+    });
+    return out;
   }
 
   const Arena* arena_;
