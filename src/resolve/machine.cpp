@@ -21,8 +21,6 @@ constexpr double kPi = std::numbers::pi;
 constexpr double kRestSpeed = 1e-3, kRestHeight = 1e-6;
 /// So many events may come to one flight at one time.
 constexpr std::uint32_t kMostAtOnce = 1000;
-/// So often the speed is turned by the walls of one corner at most, before it is simply reversed.
-constexpr int kCornerTurns = 32;
 
 /// The direction of one shot of a volley. `left` is level, and where angles around the aim are counted from.
 Vec3 spread(const Volley& volley, const Vec3& direction, const Vec3& left, const Vec3& up, std::uint64_t seed,
@@ -396,85 +394,92 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
   return true;
 }
 
-/// Goes through those of the surfaces that it pierces, and turns at all others at once.
-Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
+/// Meets the surfaces that it touches: goes through those that it pierces; the others make a corner.
+Machine::Corner Machine::corner_at(Flight& f, const ShotDelivery& shot) {
   const Course before = f.course;
   const Flyer flyer = flyer_of(shot, f.course, arena_.up());
   const Ricochet& r = shot.ricochet;
-  std::array<Vec3, kCornerTurns> normals;
-  std::size_t count = 0;
-  bool turns = r.count > 0 && f.turns < r.count;
-  std::optional<Blocker> first;
-  const double same = kSamePlace + 2 * kInstant * length(f.course.velocity());
+  Corner corner;
+  corner.turns = r.count > 0 && f.turns < r.count;
+  std::array<Contact, kCornerTurns> sides;
+  std::array<WallId, kCornerTurns> walls;
   Contact nearest{kEver, {}, {}};
-  for (const Touched& t : touched_) {
-    if (t.as != Touched::As::surface) continue;
-    const Contact at = surface_contact(flyer, before, arena_, t.wall);
-    if (at.distance < nearest.distance) nearest = at;
-  }
   for (const Touched& t : touched_) {
     if (t.as != Touched::As::surface) continue;
     Met& met = f.meet(t.wall);
     const bool ground = t.wall.empty();
     const std::string& material = ground ? kGround : arena_.material(arena_.wall(t.wall).material).name;
-    Contact at = surface_contact(flyer, before, arena_, t.wall);
-    // Lying in several, a ball is turned by the nearest, as by one wall made of all of them.
-    if (at.distance > nearest.distance + same) at.normal = nearest.normal;
+    const Contact at = surface_contact(flyer, before, arena_, t.wall);
     follows_.push_back({Then::When::surface,
                         at.point,
                         {f.cause, chance_key(f.key, Then::When::surface, t.wall.index, met.times)}});
     ++met.times, met.time = before.time, met.normal = at.normal;
-    if (!ground && pierces(f, shot, t.wall, material)) {
-      met.passing = true;
-      continue;
-    }
-    met.passing = false;
-    if (!first) {
-      first = Blocker{};
-      first->wall = t.wall;
-    }
-    turns = turns && (r.materials.empty() || lists(r.materials, material));
-    if (count < normals.size()) normals[count++] = at.normal;
+    met.passing = !ground && pierces(f, shot, t.wall, material);
+    if (met.passing) continue;
+    if (!corner.first) corner.first.emplace().wall = t.wall;
+    corner.turns = corner.turns && (r.materials.empty() || lists(r.materials, material));
+    if (at.distance < nearest.distance) nearest = at;
+    if (corner.count < sides.size()) sides[corner.count] = at, walls[corner.count++] = t.wall;
   }
-  if (!first) return {};
-  const std::span<const Vec3> all(normals.data(), count);
-  const Ended ended = first->wall.empty() ? Ended::ground : Ended::wall;
-  Vec3 out = velocity_by_law(f.course, shot.path);
-  const double graze = -1e-12 * length(out);
-  const auto into_any = [&] {
-    return std::find_if(all.begin(), all.end(), [&](const Vec3& n) { return dot(out, n) < graze; });
-  };
+  // Lying in several, a ball is turned by the nearest, as by one wall made of all of them.
+  const double same = kSamePlace + 2 * kInstant * length(before.velocity());
+  for (std::size_t i = 0; i < corner.count; ++i) {
+    corner.normals[i] = sides[i].distance > nearest.distance + same ? nearest.normal : sides[i].normal;
+    f.meet(walls[i]).normal = corner.normals[i];
+  }
+  return corner;
+}
+
+/// Off the walls of a corner: each turns what flies into it, until that flies into none.
+Vec3 Machine::Corner::turned(const Vec3& velocity, const Ricochet& r) const {
+  Vec3 out = velocity;
+  for (int round = 0; round < kCornerTurns; ++round) {
+    const Vec3* into = into_any(out);
+    if (into == nullptr) return out;
+    const double inward = dot(out, *into);
+    out = (out - *into * inward) * (1 - r.friction) - *into * (inward * r.restitution);
+  }
+  return into_any(out) != nullptr ? velocity * -r.restitution : out;
+}
+
+/// The wall that this flies into, as far as rounding lets tell.
+const Vec3* Machine::Corner::into_any(const Vec3& velocity) const {
+  const double graze = -1e-12 * length(velocity);
+  for (const Vec3& n : sides()) {
+    if (dot(velocity, n) < graze) return &n;
+  }
+  return nullptr;
+}
+
+/// Goes through those of the surfaces that it pierces, and turns at all others at once.
+Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
+  const Ricochet& r = shot.ricochet;
+  const Corner corner = corner_at(f, shot);
+  if (!corner.first) return {};
+  const Blocker& first = *corner.first;
+  const Vec3 velocity = velocity_by_law(f.course, shot.path);
   // It only brushes past, or leaves already.
-  if (r.count > 0 && into_any() == all.end()) return {};
-  if (!turns) return {ended, *first};
-  // Into an edge or a corner: each wall turns it until it flies into none.
-  int round = 0;
-  for (auto n = into_any(); n != all.end() && round < kCornerTurns; n = into_any(), ++round) {
-    const double inward = dot(out, *n);
-    out = (out - *n * inward) * (1 - r.friction) - *n * (inward * r.restitution);
-  }
-  if (into_any() != all.end()) out = velocity_by_law(f.course, shot.path) * -r.restitution;
-  const auto leaves_all = [&](const Vec3& way) {
-    return std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(way, n) > 0; });
-  };
-  if (r.jitter > 0 && length(out) > 0) {
+  if (r.count > 0 && corner.into_any(velocity) == nullptr) return {};
+  if (!corner.turns) return {first.wall.empty() ? Ended::ground : Ended::wall, first};
+  Vec3 out = corner.turned(velocity, r);
+  if (const double size = length(out); r.jitter > 0 && size > 0) {
     const std::uint64_t seed = launches_[f.launch].launch.seed;
-    const double size = length(out);
     const Vec3 off = turned_aside(out / size, to_the_left(out, arena_.up(), f.course.left),
                                   r.jitter * std::sqrt(chance(seed, f.key, Draw::jitter, 2 * f.turns)),
                                   2 * kPi * chance(seed, f.key, Draw::jitter, 2 * f.turns + 1));
     // Never into the walls that it leaves.
-    if (leaves_all(off)) out = off * size;
+    const auto all = corner.sides();
+    if (std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(off, n) > 0; })) out = off * size;
   }
   ++f.turns;
   const Vec3 drawn = free_acceleration(shot.path, arena_.gravity());
-  for (const Vec3& n : all) {
+  for (const Vec3& n : corner.sides()) {
     const double leaves = std::max(0.0, dot(out, n)), back = -dot(drawn, n);
     if (leaves < kRestSpeed && back > 0 && leaves * leaves < 2 * back * kRestHeight)
-      return {Ended::rest, *first};
+      return {Ended::rest, first};
   }
   // Strictly below: turning takes a rounding of the speed.
-  if (length(out) < std::max(r.least_speed * (1 - 1e-9), 1e-9)) return {Ended::slow, *first};
+  if (length(out) < std::max(r.least_speed * (1 - 1e-9), 1e-9)) return {Ended::slow, first};
   deflect(f.course, out);
   return {};
 }

@@ -1,5 +1,7 @@
 #pragma once
+#include <array>
 #include <memory>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -171,6 +173,20 @@ class Machine {
     Blocker by;
   };
   Surfaces meet_surfaces(Flight& flight, const ShotDelivery& shot);
+  /// So often the speed is turned by the walls of one corner at most, before it is simply reversed.
+  static constexpr int kCornerTurns = 32;
+  /// The surfaces met in one instant that a flight does not go through.
+  struct Corner {
+    std::array<Vec3, kCornerTurns> normals;
+    std::size_t count = 0;
+    bool turns = false;            ///< it may turn at all of them
+    std::optional<Blocker> first;  ///< of them
+
+    std::span<const Vec3> sides() const { return {normals.data(), count}; }
+    Vec3 turned(const Vec3& velocity, const Ricochet& ricochet) const;
+    const Vec3* into_any(const Vec3& velocity) const;
+  };
+  Corner corner_at(Flight& flight, const ShotDelivery& shot);
   bool pierces(Flight& flight, const ShotDelivery& shot, WallId wall, const std::string& material) const;
   void end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener);
   /// What of a flight matters to what follows from it.
