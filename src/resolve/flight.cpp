@@ -59,7 +59,8 @@ class Search {
   }
 
   static bool flies_into(const Met& known, const Vec3& velocity) {
-    return dot(known.normal, velocity) < -1e-9 * length(velocity);
+    const double speed = length(velocity);
+    return speed > kStill && dot(known.normal, velocity) < -1e-9 * speed;
   }
 
   /// When it meets a surface that it leaves at `from`: anew, or because it turns before it has let go of it.

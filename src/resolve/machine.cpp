@@ -575,7 +575,8 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
                                    : Vec3{};
     for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
       if (hitboxes[i].factor > hitboxes[counts].factor &&
-          distance(hitboxes[i].shape, Segment{from, from + through}) <= flyer.reach()) {
+          distance(hitboxes[i].shape, Segment{from, from + through}) <=
+              flyer.reach() + contact_gap(largest(f.course.place()))) {
         counts = i;
       }
     }

@@ -87,8 +87,8 @@ constexpr double kLeastStep = 1e-7;
 constexpr double kLeastPiece = 1e-9;
 
 /// By what a step is made shorter that is so many times as wrong as it may be: the error of a cubic goes by
-/// the fourth power of its length.
-double shrunk(double wrong) { return std::clamp(0.9 / std::sqrt(std::sqrt(wrong)), 0.02, 0.5); }
+/// the fourth power of its length. Well below the bound: what homes carries every step's error on.
+double shrunk(double wrong) { return std::clamp(0.65 / std::sqrt(std::sqrt(wrong)), 0.02, 0.5); }
 
 /// A piece of the way that `slope` says, not longer than `longest`: both the step and the cubic between its
 /// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end.

@@ -5,6 +5,7 @@
 #include <string_view>
 
 #include "dardo/geometry/shape.hpp"
+#include "geometry/detail/tolerance.hpp"
 #include "resolve/detail/motions.hpp"
 
 namespace dardo::detail {
@@ -43,8 +44,11 @@ class Moment {
     std::uint32_t hitboxes() const { return static_cast<std::uint32_t>(world_.size()); }
     std::optional<Contact> ray(std::uint32_t hitbox, const Ray& line) const {
       if (!pose_) return dardo::ray(world_[hitbox], line);
-      auto met = dardo::ray(own_[hitbox].shape,
-                            Ray{here(line.from), into(pose_->turn, line.direction), line.length});
+      // Touching is told by places in the world: those of its own frame have more digits than they know.
+      if (dardo::nearest(own_[hitbox].shape, here(line.from)).distance <= slack(largest(line.from)))
+        return Contact{0, line.from, -line.direction};
+      auto met =
+          dardo::ray(own_[hitbox].shape, {here(line.from), into(pose_->turn, line.direction), line.length});
       if (met) met->point = *pose_ * met->point, met->normal = pose_->turn * met->normal;
       return met;
     }
@@ -60,7 +64,8 @@ class Moment {
     }
     bool overlaps(std::uint32_t hitbox, const Ball& ball) const {
       if (!pose_) return dardo::overlaps(ball, world_[hitbox]);
-      return dardo::overlaps(Ball{here(ball.center), ball.radius}, own_[hitbox].shape);
+      return dardo::nearest(own_[hitbox].shape, here(ball.center)).distance <=
+             ball.radius + slack(largest(ball.center), ball.radius);
     }
     Vec3 center(std::uint32_t hitbox) const {
       return !pose_ ? dardo::center(world_[hitbox]) : *pose_ * dardo::center(own_[hitbox].shape);
