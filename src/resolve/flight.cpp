@@ -271,13 +271,17 @@ Due limits(const Flight& flight, const Launched& launched, const Surroundings& a
   return due;
 }
 
-/// What its path comes to in the instant of something that ends it: that comes first.
-Event::Kind sooner_on_its_path(Course c, Event::Kind kind, const ShotPath& path, const Motions& motions) {
+/// What its path comes to in the instant of something that ends it: that comes first, and the course is then
+/// that far.
+Event::Kind sooner_on_its_path(Course& c, Event::Kind kind, const ShotPath& path, const Motions& motions) {
+  Course ahead = c;
   const double last = c.time + kInstant;
-  for (int pieces = 0; pieces < 2 && c.piece.end <= last; ++pieces) {
-    c.time = std::max(c.time, c.piece.end);
-    const Event::Kind milestone = event_of(next_piece(c, path, motions));
-    if (milestone != Event::Kind::none && milestone < kind) return milestone;
+  for (int pieces = 0; pieces < 2 && ahead.piece.end <= last; ++pieces) {
+    catch_up(ahead, ahead.piece.end);
+    const Event::Kind milestone = event_of(next_piece(ahead, path, motions));
+    if (milestone == Event::Kind::none || !(milestone < kind)) continue;
+    c = ahead;
+    return milestone;
   }
   return kind;
 }
@@ -422,7 +426,8 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     }
     if (due.kind != Event::Kind::none) {
       fly_to(due.time);
-      return comes(sooner_on_its_path(c, due.kind, shot.path, around.motions), due.time);
+      const Event::Kind kind = sooner_on_its_path(c, due.kind, shot.path, around.motions);
+      return comes(kind, std::max(due.time, c.time));
     }
     if (stop == last) break;
     fly_to(stop);

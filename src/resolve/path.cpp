@@ -88,7 +88,7 @@ constexpr double kLeastPiece = 1e-9;
 
 /// By what a step is made shorter that is so many times as wrong as it may be: the error of a cubic goes by
 /// the fourth power of its length. Well below the bound: what homes carries every step's error on.
-double shrunk(double wrong) { return std::clamp(0.65 / std::sqrt(std::sqrt(wrong)), 0.02, 0.5); }
+double shrunk(double wrong) { return std::clamp(0.65 / std::sqrt(std::sqrt(wrong)), 0.1, 0.5); }
 
 /// A piece of the way that `slope` says, not longer than `longest`: both the step and the cubic between its
 /// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end.
@@ -234,9 +234,10 @@ void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offs
     const Vec3 along = curve_at(t).slope(std::clamp(u, 0.0, 1.0)), drift = drift_at(t, u);
     const double a = dot(along, along), b = dot(along, drift), rest = dot(drift, drift) - c.speed * c.speed;
     if (!(a > 0)) return 1.0;
-    const double below = b * b - a * rest;
-    const double least = 0.05 * c.speed / std::sqrt(a);  // a thrower who outruns it does not stop it
-    return below > 0 ? std::max(least, (-b + std::sqrt(below)) / a) : least;
+    // A thrower who outruns it does not stop it. Where no way along the curve has its speed, the way that
+    // comes nearest to that joins on without a jump.
+    const double least = 0.05 * c.speed / std::sqrt(a), below = std::max(0.0, b * b - a * rest);
+    return std::max(least, (-b + std::sqrt(below)) / a);
   };
   const auto velocity = [&](double t, double u) {
     return curve_at(t).slope(u) * rate(t, u) + drift_at(t, u);

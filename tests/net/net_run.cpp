@@ -1,5 +1,6 @@
-// Tries situations for a while: net_run SECONDS [FIRST_SEED [x]]. With x the first finding is shrunk and
-// shown as a scene, and nothing else is tried.
+// Tries situations for a while: net_run SECONDS [FIRST_SEED [x | s]]. With x the first finding is shrunk and
+// shown as a scene, and nothing else is tried; with s the coincident and the generic situation of the seed are
+// shown, and nothing is tried.
 #include <sys/mman.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -29,12 +30,9 @@ constexpr std::uint64_t kNone = ~0ull;
 
 const char* regime(bool coincident) { return coincident ? "coincident" : "generic"; }
 
-void show(const test::Recipe& recipe, const std::string& complaint) {
-  const test::Recipe least = test::shrunk(recipe, complaint);
-  test::Tally ignored;
-  std::printf("shrunk: %s\n", test::try_all(least, ignored).c_str());
-  const test::Situation s = test::make_situation(least);
-  std::printf("%s\n", io::scene_json({.title = complaint.substr(0, complaint.find(':')),
+void show(const test::Recipe& recipe, const std::string& title) {
+  const test::Situation s = test::make_situation(recipe);
+  std::printf("%s\n", io::scene_json({.title = title,
                                       .arena = s.arena,
                                       .attacks = {s.attack},
                                       .launches = {{s.launch, s.attack, {}}}})
@@ -42,6 +40,13 @@ void show(const test::Recipe& recipe, const std::string& complaint) {
   for (const test::Deed& d : s.deeds)
     std::printf("deed %d body %zu at %g\n", static_cast<int>(d.kind), d.body, d.time);
   std::printf("falls %d\n", s.struck_fall);
+}
+
+void show_shrunk(const test::Recipe& recipe, const std::string& complaint) {
+  const test::Recipe least = test::shrunk(recipe, complaint);
+  test::Tally ignored;
+  std::printf("shrunk: %s\n", test::try_all(least, ignored).c_str());
+  show(least, complaint.substr(0, complaint.find(':')));
 }
 
 void try_one(Shared& shared, bool shown) {
@@ -59,7 +64,7 @@ void try_one(Shared& shared, bool shown) {
     std::printf("seed %llu %s: %s\n", seed, regime(shared.coincident), complaint.c_str());
     if (shown) {
       alarm(0);
-      show(recipe, complaint);
+      show_shrunk(recipe, complaint);
       shared.seed = kNone;
     }
   }
@@ -75,7 +80,13 @@ void next(Shared& shared) {
 
 int main(int argc, char** argv) {
   const double seconds = argc > 1 ? std::atof(argv[1]) : 10;
-  const bool shown = argc > 3;
+  const std::string third = argc > 3 ? argv[3] : "";
+  if (third == "s") {
+    for (const bool coincident : {true, false})
+      show(test::Recipe::random(std::strtoull(argv[2], nullptr, 10), coincident), regime(coincident));
+    return 0;
+  }
+  const bool shown = third == "x";
   void* memory = mmap(nullptr, sizeof(Shared), PROT_READ | PROT_WRITE, MAP_SHARED | MAP_ANONYMOUS, -1, 0);
   if (memory == MAP_FAILED) return 2;
   Shared& shared = *new (memory) Shared;

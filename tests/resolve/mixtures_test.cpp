@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "dardo/resolve/aimed.hpp"
+#include "resolve/detail/work.hpp"
 #include "support/yard.hpp"
 
 namespace dardo {
@@ -397,6 +398,21 @@ TEST(Mixtures, ACurveThatTurnsAboutOnItselfKeepsItsTime) {
                  home = 3 * rise > 0.25 ? 2 * lift + 0.25 : 0.25;
     EXPECT_NEAR(out.end_s, (there + home) / 8, 1e-8) << rise;
   }
+}
+
+TEST(Mixtures, ACurveWhoseThrowerOutrunsItTakesNoLongerThanAnother) {
+  Yard yard;
+  const BodyId runner = yard.add({.id = "runner",
+                                  .faction = yard.wardens,
+                                  .track = {{0, {}}, {1, {{1, -2, 0}, {}}}, {1.5, {{-1, -4, 0}, {}}}}});
+  Attack oar = shot(CurvePath{.speed = 2, .side = 1}, 0);
+  delivery(oar).life_s = 4;
+  const std::uint64_t before = detail::work().pieces;
+  for (int i = 0; i < 8; ++i) {
+    const Vec3 at{1.5 + 0.1 * i, -1 - 0.2 * i, 0.3};
+    (void)resolve(yard.arena, oar, {.by = runner, .toward = AtPlace{at}}, Detail::strikes);
+  }
+  EXPECT_LT(detail::work().pieces - before, 8 * 2000u);
 }
 
 }  // namespace
