@@ -76,72 +76,78 @@ std::optional<double> RayRun::travel_to(BodyId body) const {
   return first;
 }
 
-void RayRun::strike(Outcome& outcome) {
-  const Arena& arena = attempt_.arena;
-  const bool blocked = outcome.ended == Ended::muzzle_blocked;
-  BodyId nearest;
-  bool strikes = false;
+/// Of those met first, at one place, the one added first.
+RayRun::Met RayRun::first_met() const {
+  Met out;
+  if (blocked_) return out;
   double travel = stop_ + slack(scale_of(ray_), stop_);  // touching what stands at the very end counts
-  // Those met at one place: of them the one added first.
-  struct Met {
-    BodyId body;
-    double travel = 0;
-    bool strikes = false;
-  };
   std::array<Met, 16> met;
   std::size_t count = 0;
-  if (!blocked) {
-    moment_.bodies_along(ray_, travel, [&](BodyId body, double limit) {
-      const Relation relation = attempt_.relation_to(body);
-      const bool stops = attempt_.attack.stopped_by.has(relation) && relation != Relation::self &&
-                         stands(attempt_, body).reason == Reason::none;
-      const bool may_strike = eligible(attempt_, body);
-      if (!stops && !may_strike) return limit;
-      const auto t = travel_to(body);
-      if (!t || *t > std::min(travel + kSamePlace, limit)) return limit;
-      const bool struck = may_strike && reach(body).reason == Reason::none;
-      if (!struck && !stops) return limit;
-      if (*t < travel) {
-        travel = *t;
-        count = static_cast<std::size_t>(
-            std::remove_if(met.begin(), met.begin() + static_cast<std::ptrdiff_t>(count),
-                           [&](const Met& m) { return m.travel > travel + kSamePlace; }) -
-            met.begin());
-      }
-      if (count < met.size()) met[count++] = {body, *t, struck};
-      return std::min(limit, travel + kSamePlace);
-    });
-    for (std::size_t i = 0; i < count; ++i) {
-      if (nearest.empty() || arena.order(met[i].body) < arena.order(nearest))
-        nearest = met[i].body, strikes = met[i].strikes, travel = met[i].travel;
+  moment_.bodies_along(ray_, travel, [&](BodyId body, double limit) {
+    const Relation relation = attempt_.relation_to(body);
+    const bool stops = attempt_.attack.stopped_by.has(relation) && relation != Relation::self &&
+                       stands(attempt_, body).reason == Reason::none;
+    const bool may_strike = eligible(attempt_, body);
+    if (!stops && !may_strike) return limit;
+    const auto t = travel_to(body);
+    if (!t || *t > std::min(travel + kSamePlace, limit)) return limit;
+    const bool struck = may_strike && reach(body).reason == Reason::none;
+    if (!struck && !stops) return limit;
+    if (*t < travel) {
+      travel = *t;
+      count = static_cast<std::size_t>(
+          std::remove_if(met.begin(), met.begin() + static_cast<std::ptrdiff_t>(count),
+                         [&](const Met& m) { return m.travel > travel + kSamePlace; }) -
+          met.begin());
     }
+    const auto earlier = [&](const Met& a, const Met& b) {
+      return attempt_.arena.order(a.body) < attempt_.arena.order(b.body);
+    };
+    // Of a crowd in one place those added first are enough.
+    const Met here{body, *t, struck};
+    if (count < met.size()) {
+      met[count++] = here;
+    } else if (Met& last = *std::max_element(met.begin(), met.end(), earlier); earlier(here, last)) {
+      last = here;
+    }
+    return std::min(limit, travel + kSamePlace);
+  });
+  for (std::size_t i = 0; i < count; ++i) {
+    if (out.body.empty() || attempt_.arena.order(met[i].body) < attempt_.arena.order(out.body)) out = met[i];
   }
-  if (!nearest.empty()) {
-    if (strikes) {
-      std::vector<Touch> touches;
-      const Moment::Body then = moment_.body(nearest);
-      for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-        const auto contact = then.ray(i, {ray_.from, ray_.direction, kUnlimited});
-        if (!contact || !at_most(contact->distance, stop_, scale_of(ray_))) continue;
-        touches.push_back({i, *contact});
-        // Along the line to its rounding, across it to that of the place: what follows touches the body
-        // there.
-        touches.back().contact.point = then.nearest(i, contact->point).point;
-      }
-      Strike strike = strike_from(attempt_, nearest, touches);
-      const auto& delivery = std::get<RayDelivery>(attempt_.attack.delivery);
-      if (delivery.tracer_speed > 0) strike.seen_s = strike.distance / delivery.tracer_speed;
-      if (strike.seen_s > delivery.most_delay_s) {
-        outcome.warnings.push_back("what is seen of it arrives " + seconds(strike.seen_s) +
-                                   " after the strike, more than " + seconds(delivery.most_delay_s));
-      }
-      outcome.strikes.push_back(strike);
-    }
-    stop_ = travel;
-    stopper_ = {.wall = {}, .body = nearest};
+  return out;
+}
+
+/// The strike at a body that it meets.
+Strike RayRun::strike_at(BodyId body, Outcome& outcome) const {
+  std::vector<Touch> touches;
+  const Moment::Body then = moment_.body(body);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    const auto contact = then.ray(i, {ray_.from, ray_.direction, kUnlimited});
+    if (!contact || !at_most(contact->distance, stop_, scale_of(ray_))) continue;
+    touches.push_back({i, *contact});
+    // Along the line to its rounding, across it to that of the place: what follows touches the body there.
+    touches.back().contact.point = then.nearest(i, contact->point).point;
+  }
+  Strike strike = strike_from(attempt_, body, touches);
+  const auto& delivery = std::get<RayDelivery>(attempt_.attack.delivery);
+  if (delivery.tracer_speed > 0) strike.seen_s = strike.distance / delivery.tracer_speed;
+  if (strike.seen_s > delivery.most_delay_s) {
+    outcome.warnings.push_back("what is seen of it arrives " + seconds(strike.seen_s) +
+                               " after the strike, more than " + seconds(delivery.most_delay_s));
+  }
+  return strike;
+}
+
+void RayRun::strike(Outcome& outcome) {
+  const Met first = first_met();
+  if (!first.body.empty()) {
+    if (first.strikes) outcome.strikes.push_back(strike_at(first.body, outcome));
+    stop_ = first.travel;
+    stopper_ = {.wall = {}, .body = first.body};
     in_ground_ = false;
-    stop_point_ = strikes ? outcome.strikes.back().point : ray_.at(travel);
-    outcome.ended = strikes ? Ended::strike : Ended::body;
+    stop_point_ = first.strikes ? outcome.strikes.back().point : ray_.at(first.travel);
+    outcome.ended = first.strikes ? Ended::strike : Ended::body;
   }
   outcome.end = stop_point_;
   outcome.stopped_by = stopper_;

@@ -415,5 +415,24 @@ TEST(Mixtures, ACurveWhoseThrowerOutrunsItTakesNoLongerThanAnother) {
   EXPECT_LT(detail::work().pieces - before, 8 * 2000u);
 }
 
+TEST(Mixtures, OfACrowdInOnePlaceARayStrikesWhoWasAddedFirst) {
+  for (const bool moved : {false, true}) {
+    Yard yard;
+    std::vector<BodyId> crowd;
+    for (int i = 0; i < 60; ++i) {
+      const Vec3 at{8, 0, 0};
+      Body body{.id = "raider-" + std::to_string(i), .faction = yard.raiders, .pose = {at, {}}};
+      if (moved) body.pose = {}, body.track = {{0, {at, {}}}, {1, {{8, 5, 0}, {}}}};
+      crowd.push_back(yard.add(body));
+    }
+    for (int gone = 0; gone < 5; ++gone) {
+      const Outcome out = resolve(yard.arena, test::kBolt, {.by = yard.mara, .toward = AlongDirection{kX}});
+      ASSERT_EQ(out.strikes.size(), 1u);
+      EXPECT_EQ(out.strikes[0].body, crowd[static_cast<std::size_t>(gone)]);
+      (void)yard.arena.remove(crowd[static_cast<std::size_t>(gone)]);
+    }
+  }
+}
+
 }  // namespace
 }  // namespace dardo

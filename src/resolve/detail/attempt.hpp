@@ -68,7 +68,15 @@ class RayRun {
   void draw(Outcome& outcome) const;
 
  private:
+  /// A body on its way, how far along, and whether it is struck or only stops the ray.
+  struct Met {
+    BodyId body;
+    double travel = 0;
+    bool strikes = false;
+  };
   std::optional<double> travel_to(BodyId body) const;
+  Met first_met() const;
+  Strike strike_at(BodyId body, Outcome& outcome) const;
 
   const Attempt& attempt_;
   Moment moment_;
