@@ -177,7 +177,7 @@ Milestone next(Course& c, const FallingPath& path, const Motions& motions) {
 /// two of its points is it to 1e-9 m. The parameter goes by the length of the curve, also past a point where
 /// it turns about.
 void follow(Course& c, const Bezier& curve, double longest) {
-  constexpr double kMostOff = 1e-9;
+  constexpr double kMostOff = 1e-9, kStanding = 1e-9;
   const Piece way = curve.as_piece();
   struct Point {
     double parameter, flown;
@@ -201,13 +201,18 @@ void follow(Course& c, const Bezier& curve, double longest) {
     }
     return at;
   };
-  const auto velocity = [&](double u) { return normalized(way.speed_at(u)) * c.speed; };
+  // Where it turns about it stands: there it goes as it does just before, or after.
+  const auto velocity = [&](double u, bool leaving) {
+    Vec3 along = way.speed_at(u);
+    if (!(length(along) > kStanding)) along = (way.acceleration + way.jerk * u) * (leaving ? 1.0 : -1.0);
+    return (length(along) > 0 ? normalized(along) : c.heading) * c.speed;
+  };
   double h = std::max(kLeastPiece, std::min(0.02, longest));
   for (;;) {
     const Point end = after(h);
     if (end.parameter == 1) h = std::max(kLeastPiece, std::min(h, end.flown / c.speed));
-    const Piece piece = hermite(c.time, way.place(c.parameter), velocity(c.parameter), c.time + h,
-                                way.place(end.parameter), velocity(end.parameter));
+    const Piece piece = hermite(c.time, way.place(c.parameter), velocity(c.parameter, true), c.time + h,
+                                way.place(end.parameter), velocity(end.parameter, false));
     const double wrong = length(piece.place(c.time + h / 2) - way.place(after(h / 2).parameter)) / kMostOff;
     if (h > kLeastStep && wrong > 1) {
       h *= shrunk(wrong);

@@ -400,6 +400,20 @@ TEST(Mixtures, ACurveThatTurnsAboutOnItselfKeepsItsTime) {
   }
 }
 
+TEST(Mixtures, ACurveThatStandsWhereItSetsOffGoesOn) {
+  // Down by three times its rise: there its slope is nothing, to the bit.
+  for (const double rise : {0.25, 0.5, 1.0}) {
+    Yard yard;
+    const BodyId pit = yard.add({.id = "pit", .faction = yard.raiders, .pose = {{0, 0, -3 * rise}, {}}});
+    Attack oar = shot(CurvePath{.speed = 8, .rise = rise}, 0);
+    oar.who = {Relation::neutral}, delivery(oar).life_s = 10;
+    const Outcome out = resolve(yard.arena, oar, {.by = yard.mara, .toward = AtBody{pit, {}}});
+    EXPECT_EQ(out.ended, Ended::returned) << name(out.ended);
+    EXPECT_TRUE(is_finite(out.end) && std::isfinite(out.end_s));
+    EXPECT_GT(out.end_s, 6 * rise / 8 - 1e-6);
+  }
+}
+
 TEST(Mixtures, ACurveWhoseThrowerOutrunsItTakesNoLongerThanAnother) {
   Yard yard;
   const BodyId runner = yard.add({.id = "runner",
