@@ -268,6 +268,7 @@ std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, dou
 
 double contact_gap(double scale) { return slack(scale); }
 
+double unsure_of(const Shape& hitbox) { return std::holds_alternative<Hull>(hitbox) ? 1e-9 : 0; }
 double unsure_of(const Flyer& flyer) {
   constexpr double kShare = 2e-9;
   return flyer.shape != nullptr ? kShare * flyer.reach() : 0;
@@ -323,9 +324,8 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
   const Advance advance{flyer, piece, from, to, leg};
   const Convex hull(hitbox);
   const auto apart = [&](double t) { return advance.apart(t, hitbox, hull); };
-  const double rounding = contact_gap(scale);
-  return first_contact(apart, advance, from, to, std::max(rounding, unsure_of(flyer)), rounding,
-                       2 * unsure_of(flyer));
+  const double rounding = contact_gap(scale), unsure = std::max(unsure_of(flyer), unsure_of(hitbox));
+  return first_contact(apart, advance, from, to, std::max(rounding, unsure), rounding, 2 * unsure);
 }
 
 double height_over(const Flyer& flyer, const Piece& piece, double time, const Vec3& up) {
@@ -381,8 +381,7 @@ bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shap
   // too.
   const double touching = 32 * contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
   // How far two shapes are apart that have just let go is not known well enough to say whether they close.
-  const double unsure =
-      std::holds_alternative<Hull>(hitbox) ? std::max(1e-9, 64 * unsure_of(flyer)) : 64 * unsure_of(flyer);
+  const double unsure = std::max(unsure_of(hitbox), 64 * unsure_of(flyer));
   const double known = std::max(unsure, touching);
   return gap_to(flyer, piece, time, hitbox, leg) > 2 * known &&
          !touch_hitbox(flyer, piece, time, time, hitbox, leg);

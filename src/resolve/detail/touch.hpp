@@ -87,6 +87,8 @@ double contact_gap(double scale);
 /// A shape that is this near touches: how far apart two shapes are is known well within it, so that grazes do
 /// not hang on rounding. A share of its size; of a point or a ball 0.
 double unsure_of(const Flyer& flyer);
+/// The same of what meets a hull, metres; of other hitboxes 0.
+double unsure_of(const Shape& hitbox);
 
 /// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.
 /// Closed forms for balls, capsules and (of a point) boxes, cylinders and cones on straight ways without a
