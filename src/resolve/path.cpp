@@ -561,11 +561,6 @@ void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& dire
   c.heading = length(velocity) > 0 ? normalized(velocity) : direction;
 }
 
-Work& work() {
-  thread_local Work done;
-  return done;
-}
-
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions) {
   ++work().pieces;
   return std::visit([&](const auto& p) { return next(course, p, motions); }, path);

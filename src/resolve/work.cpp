@@ -1,0 +1,10 @@
+#include "resolve/detail/work.hpp"
+
+namespace dardo::detail {
+
+Work& work() {
+  thread_local Work done;
+  return done;
+}
+
+}  // namespace dardo::detail
