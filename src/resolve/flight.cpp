@@ -390,6 +390,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
   Event event;
   Course& c = event.course = flight.course;
   catch_up(c, around.from);
+  if (is_outdated(c, around.motions)) c.piece.end = c.time;
   const std::size_t traced = trace != nullptr ? trace->size() : 0;
   const auto fly_to = [&](double time) {
     if (!(time > c.time)) return;

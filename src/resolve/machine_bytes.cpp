@@ -67,7 +67,8 @@ void fields(Bytes& b, Course& c, const Arena& arena) {
   fields(b, c.heading, 1.001), fields(b, c.left, 1.001);
   b.number(c.parameter, 2), b.endless(c.arrives), b.number(c.drop, kMostBend), b.endless(c.target_lost);
   b.whole(c.looks);
-  b.id(c.target, arena.slots()), b.id(c.thrower, arena.slots());
+  b.id(c.target, arena.slots()), b.id(c.thrower, arena.slots()), b.id(c.stood, arena.slots());
+  fields(b, c.stood_at, kMostPlace);
   b.number(c.speed, kMostSpeed);
   b.flag(c.coming_back), b.flag(c.climbed), b.flag(c.free);
 }

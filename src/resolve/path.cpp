@@ -384,9 +384,12 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   const bool climbing = path.climb > 0 && !c.climbed && risen(c.time) < path.climb - 1e-9;
   if (!climbing) c.climbed = true;
   // A leg's end is a kink of the target's way: no step crosses it. Nor does one go past the target unnoticed.
+  // What stands is taken to stand, so that steps do not hang on ticks.
   const Leg leg = motions.leg(c.target, c.time);
-  double longest = std::min({limit, motions.known_until(c.target), leg.end}) - c.time;
   const Vec3 offset = motions.arena().center_in_frame(c.target);
+  const bool stands = leg.still() && motions.arena().body(c.target).track.empty();
+  double longest = std::min({limit, stands ? kEver : motions.known_until(c.target), leg.end}) - c.time;
+  if (stands && !climbing) c.stood = c.target, c.stood_at = leg.at(c.time) * offset;
   const double away = length(leg.at(c.time) * offset - c.place()) - kReached,
                closing = c.speed + length(leg.velocity) + leg.turn_rate * length(offset);
   if (!climbing && !(away > 0)) {
@@ -563,6 +566,7 @@ void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& dire
 
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions) {
   ++work().pieces;
+  course.stood = {};
   return std::visit([&](const auto& p) { return next(course, p, motions); }, path);
 }
 
@@ -593,6 +597,11 @@ double stated_speed(const ShotPath& path) {
         return 0.0;
       },
       path);
+}
+
+bool is_outdated(const Course& c, const Motions& motions) {
+  if (c.stood.empty() || c.time >= c.piece.end || !motions.arena().has(c.stood)) return false;
+  return !motions.leg(c.stood, c.time).still() || motions.center(c.stood, c.time) != c.stood_at;
 }
 
 void deflect(Course& c, const Vec3& velocity) {

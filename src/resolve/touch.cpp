@@ -269,6 +269,7 @@ std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, dou
 double contact_gap(double scale) { return slack(scale); }
 
 double unsure_of(const Shape& hitbox) { return std::holds_alternative<Hull>(hitbox) ? 1e-9 : 0; }
+double unsure_of(const Piece& piece) { return piece.pace > 0 || piece.jerk != Vec3{} ? 1e-9 : 0; }
 double unsure_of(const Flyer& flyer) {
   constexpr double kShare = 2e-9;
   return flyer.shape != nullptr ? kShare * flyer.reach() : 0;
@@ -324,7 +325,7 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
   const Advance advance{flyer, piece, from, to, leg};
   const Convex hull(hitbox);
   const auto apart = [&](double t) { return advance.apart(t, hitbox, hull); };
-  const double rounding = contact_gap(scale), unsure = std::max(unsure_of(flyer), unsure_of(hitbox));
+  const double rounding = contact_gap(scale), unsure = std::max({unsure_of(flyer), unsure_of(hitbox), unsure_of(piece)});
   return first_contact(apart, advance, from, to, std::max(rounding, unsure), rounding, 2 * unsure);
 }
 
@@ -344,8 +345,8 @@ std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, doubl
     const double gap = height_over(flyer, piece, t, up) - height;
     return Gap{gap, gap, -up};
   };
-  const double touching = contact_gap(std::max(largest(piece.place(from)), std::fabs(height)));
-  return first_contact(apart, advance, from, to, touching, touching, 0);
+  const double rounding = contact_gap(std::max(largest(piece.place(from)), std::fabs(height)));
+  return first_contact(apart, advance, from, to, std::max(rounding, unsure_of(piece)), rounding, 0);
 }
 
 std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
@@ -364,9 +365,9 @@ std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const P
   const Leg still = standing();
   const Advance advance{flyer, seen, from, to, still, &piece};
   const auto apart = [&](double t) { return advance.apart(t, ball, core); };
-  const double rounding = contact_gap(largest(mine.at));
-  return first_contact(apart, advance, from, to, std::max(rounding, unsure_of(flyer)), rounding,
-                       2 * unsure_of(flyer));
+  const double rounding = contact_gap(largest(mine.at)),
+               unsure = std::max({unsure_of(flyer), unsure_of(piece), unsure_of(other)});
+  return first_contact(apart, advance, from, to, std::max(rounding, unsure), rounding, 2 * unsure);
 }
 
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,
@@ -381,7 +382,7 @@ bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shap
   // too.
   const double touching = 32 * contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
   // How far two shapes are apart that have just let go is not known well enough to say whether they close.
-  const double unsure = std::max(unsure_of(hitbox), 64 * unsure_of(flyer));
+  const double unsure = std::max({unsure_of(hitbox), 64 * unsure_of(flyer), unsure_of(piece)});
   const double known = std::max(unsure, touching);
   return gap_to(flyer, piece, time, hitbox, leg) > 2 * known &&
          !touch_hitbox(flyer, piece, time, time, hitbox, leg);

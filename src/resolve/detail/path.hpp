@@ -70,6 +70,8 @@ struct Course {
   std::uint32_t looks = 0;  ///< how often a guided shot has looked whether it sees its target
   BodyId target;
   BodyId thrower;
+  BodyId stood;   ///< the piece is a step of a law that took this body to stand where it stood
+  Vec3 stood_at;  ///< there its middle was
   double speed = 0;  ///< of this shot, with its variation and what walls have taken
   bool coming_back = false, climbed = false, free = false;  ///< free: off its course after a rebound
 
@@ -91,6 +93,9 @@ void set_off(Course& course, const ShotPath& path, const Vec3& from, const Vec3&
 
 /// Makes the next piece, which starts at the course's time. Called when the last one is used up.
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions);
+
+/// Whether the rest of its piece relies on a body standing that does not stand there any more.
+bool is_outdated(const Course& course, const Motions& motions);
 
 /// Off its course at a time: from now on it flies on from `velocity` as its kind does when nothing guides it.
 void deflect(Course& course, const Vec3& velocity);

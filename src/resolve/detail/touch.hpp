@@ -89,13 +89,15 @@ double contact_gap(double scale);
 double unsure_of(const Flyer& flyer);
 /// The same of what meets a hull, metres; of other hitboxes 0.
 double unsure_of(const Shape& hitbox);
+/// The same of what flies by a law that is integrated, metres: where it is hangs on its steps; else 0.
+double unsure_of(const Piece& piece);
 
 /// First contact in [from, to] with a hitbox of a body on one leg. Both must be known for the whole time.
 /// Closed forms for balls, capsules and (of a point) boxes, cylinders and cones on straight ways without a
 /// turn. Else conservative advancement by separating planes (Mirtich, 1996): a plane between the two is
 /// carried along with the hitbox, and is passed no sooner than the way across it, an exact cubic, says; of
 /// what turns, no sooner than the bounds of its turning let. Never later than the true contact, and earlier
-/// by no more than a gap of `contact_gap` (of a shape `unsure_of`) takes to close: on a graze of radius r,
+/// by no more than a gap of `contact_gap` (or `unsure_of`) takes to close: on a graze of radius r,
 /// sqrt(2 r gap) of way. After 64 rounds the least step grows from 1e-11 m by a tenth a round: a touch that
 /// is over within such a step may be passed.
 std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
