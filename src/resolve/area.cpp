@@ -18,6 +18,7 @@ AreaRun::AreaRun(const Attempt& attempt, const Moment& moment, Outcome& outcome)
   // As a follow-up it lies around the place that it starts from.
   const bool follows = attempt.from != nullptr;
   const bool at_attacker = !follows && area_.around == AreaDelivery::Around::attacker;
+  radius_ = area_.radius + (follows ? kPlaceKnown : 0);
   middle_ = follows ? attempt.from->place : at_attacker ? center : *aim_point(moment, attempt.launch);
   eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes && arena.has(attempt.launch.by)
              ? moment.eyes(attempt.launch.by)
@@ -42,8 +43,8 @@ bool AreaRun::in_order(const Strike& a, const Strike& b) const {
 
 void AreaRun::strike(Outcome& outcome) {
   if (placement_ != Reason::none) return;
-  const Ball ball{middle_, area_.radius};
-  const double slack = detail::slack(largest(middle_), area_.radius);
+  const Ball ball{middle_, radius_};
+  const double slack = detail::slack(largest(middle_), radius_);
   moment_.bodies_touching(bounds(ball).grown(slack), [&](BodyId body) {
     if (!eligible(attempt_, body)) return;
     const std::vector<Touch> touches = seen_touches(body);
@@ -64,7 +65,7 @@ std::vector<Touch> AreaRun::seen_touches(BodyId body) const {
   std::vector<Touch> touches;
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    if (!then.overlaps(i, {middle_, area_.radius})) continue;
+    if (!then.overlaps(i, {middle_, radius_})) continue;
     const Nearest at = then.nearest(i, middle_);
     if (judge_line(at.point).reason != Reason::none) continue;
     const Vec3 out = middle_ - at.point;
@@ -87,7 +88,7 @@ Reading AreaRun::reach(BodyId body) const {
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
     away = std::min(away, then.nearest(i, middle_).distance);
-    inside = inside || then.overlaps(i, {middle_, area_.radius});
+    inside = inside || then.overlaps(i, {middle_, radius_});
   }
   r.measured = away;
   r.limit = area_.radius;
@@ -142,7 +143,7 @@ Reading AreaRun::sight(BodyId body) const {
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
     const Nearest at = then.nearest(i, middle_);
-    const bool within = then.overlaps(i, {middle_, area_.radius});
+    const bool within = then.overlaps(i, {middle_, radius_});
     if (!within && at.distance >= least) continue;
     Reading r = judge_line(at.point);
     if (within && r.reason == Reason::none) return r;

@@ -497,7 +497,7 @@ bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const st
   const auto inside = crossing(box, Ray{f.course.place() - way * kBack, way, through});
   const double thickness = inside ? std::max(0.0, inside->leave - std::max(inside->enter, kBack)) : 0;
   const double left = speed - shot.pierce.speed_loss * thickness;
-  if (thickness > shot.pierce.thickness || !(left > 0)) return false;
+  if (!at_most(thickness, shot.pierce.thickness, through) || !(left > kStill)) return false;
   f.through *= std::max(0.0, 1 - shot.pierce.power_loss * thickness);
   if (left < speed) deflect(f.course, way * left);
   return true;

@@ -429,6 +429,42 @@ TEST(Mixtures, ACurveWhoseThrowerOutrunsItTakesNoLongerThanAnother) {
   EXPECT_LT(detail::work().pieces - before, 8 * 2000u);
 }
 
+TEST(Mixtures, WhatIsSetOffSoNearReachesSoFar) {
+  Yard yard;
+  const Hull hull{{{-0.5, -0.5, -0.5}, {0.5, -0.5, -0.5}, {0, 0.7, -0.5}, {0, 0, 0.5}}};
+  const BuildId shard = *yard.arena.add_build({.name = "shard", .hitboxes = {{"all", hull}}});
+  const BodyId raider =
+      yard.add({.id = "raider", .build = shard, .faction = yard.raiders, .pose = {{20.3, 1.7, 0.1}, {}}});
+  for (const ShotPath& path :
+       {ShotPath{StraightPath{.speed = 24}}, ShotPath{GuidedPath{.speed = 24, .turn_rate = 3}},
+        ShotPath{FallingPath{.speed = 24, .gravity = 0, .drag = 0.01}}}) {
+    for (const double radius : {0.125, 0.25, 0.5, 1.0, 2.0}) {
+      Attack flare = shot(path, 0);
+      flare.then = {{.when = Then::When::near, .distance = radius, .attacks = {test::blast(radius)}}};
+      const Outcome out = resolve(yard.arena, flare, {.by = yard.mara, .toward = AtBody{raider}});
+      ASSERT_FALSE(out.strikes.empty()) << path.index() << ' ' << radius;
+      EXPECT_EQ(out.strikes[0].stage, 1u) << path.index() << ' ' << radius;
+    }
+  }
+}
+
+TEST(Mixtures, AWallThatTakesAllSpeedExactlyStopsWhereverItStands) {
+  // 1.7 m of wall at 4 m/s a metre, and 6.8 m/s: what is left is rounding.
+  for (int i = 0; i < 50; ++i) {
+    const Vec3 at{0.37 * i, -0.83 * i, 0.11 * i};
+    Yard yard;
+    yard.wall("w", at + Vec3{5, 0, 0}, {1.7, 4, 4});
+    const BodyId thrower = yard.add("thrower", yard.wardens, at);
+    Attack bolt = shot(StraightPath{.speed = 6.8}, 0);
+    delivery(bolt).pierce = {.materials = {"timber"}, .thickness = 1.7, .speed_loss = 4};
+    EXPECT_EQ(resolve(yard.arena, bolt, {.by = thrower, .toward = AlongDirection{kX}}).ended, Ended::wall)
+        << i;
+    delivery(bolt).pierce.speed_loss = 3;
+    EXPECT_NE(resolve(yard.arena, bolt, {.by = thrower, .toward = AlongDirection{kX}}).ended, Ended::wall)
+        << i;
+  }
+}
+
 TEST(Mixtures, OfACrowdInOnePlaceARayStrikesWhoWasAddedFirst) {
   for (const bool moved : {false, true}) {
     Yard yard;

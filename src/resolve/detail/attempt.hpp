@@ -8,6 +8,10 @@
 
 namespace dardo::detail {
 
+/// Where a shot is when it touches something is known to this, metres: what starts there reaches that much
+/// farther.
+inline constexpr double kPlaceKnown = 2e-9;
+
 /// Where a follow-up starts, instead of at the attacker.
 struct Start {
   Vec3 place;
@@ -108,6 +112,7 @@ class AreaRun {
   Moment moment_;
   const AreaDelivery& area_;
   Vec3 middle_, eye_;
+  double radius_;      ///< as it strikes
   double placed_;     ///< how far from the attacker's centre the middle lies
   Reason placement_;  ///< none when that is within reach
 };
