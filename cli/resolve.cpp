@@ -16,6 +16,7 @@ std::string place(const Vec3& p) { return fmt::format("({:.2f}, {:.2f}, {:.2f})"
 void print_outcome(const Outcome& out, const Arena& arena) {
   fmt::print("{}  {} by {}, {}\n", toned(out.launch, Tone::strong), out.attack, arena.body(out.by).id,
              explain_end(out, arena));
+  for (const LimitMet& m : out.limits_met) fmt::print("  limit: {}\n", explain(m));
   for (const std::string& w : out.warnings) fmt::print("  warning: {}\n", w);
   const bool flies = std::any_of(out.marks.begin(), out.marks.end(),
                                  [](const Mark& m) { return std::holds_alternative<FlightMark>(m); });

@@ -5,6 +5,8 @@
 #include <limits>
 #include <vector>
 
+#include "geometry/detail/elementary.hpp"
+
 namespace dardo {
 namespace {
 
@@ -15,6 +17,13 @@ double value(const Polynomial& p, int degree, double x) {
   double v = p[static_cast<std::size_t>(degree)];
   for (int i = degree - 1; i >= 0; --i) v = v * x + p[static_cast<std::size_t>(i)];
   return v;
+}
+
+/// At least the root of this degree (1 to 4), of what is not below 0.
+double no_less_than_root(double square, int degree) {
+  if (degree == 1) return square;
+  const double second = std::sqrt(square), fourth = std::sqrt(second);
+  return degree == 2 ? second : degree == 4 ? fourth : std::max(second, fourth);
 }
 
 /// The roots in [low, high], in order: between two roots of its derivative a polynomial crosses 0 at most
@@ -91,7 +100,7 @@ Arcs arcs(const Vec3& from, const Target& target, double speed, const Vec3& grav
   while (degree > 0 && p[static_cast<std::size_t>(degree)] == 0) --degree;
   for (int i = 0; i < degree; ++i) {
     const double share = std::fabs(p[static_cast<std::size_t>(i)] / p[static_cast<std::size_t>(degree)]);
-    beyond = std::max(beyond, 1 + std::pow(share, 1.0 / (degree - i)) * degree);
+    beyond = std::max(beyond, 1 + no_less_than_root(share, degree - i) * degree);
   }
   std::array<double, 6> times{};
   const std::size_t count = degree > 0 ? roots(p, degree, 0, beyond, times) : 0;
@@ -152,8 +161,8 @@ std::optional<Arc> arc_at(const Vec3& from, const Vec3& to, const Vec3& gravity,
   if (!(g > 0)) return std::nullopt;
   const Vec3 up = -gravity / g, d = to - from;
   const double high = dot(d, up), flat = length(d - up * high);
-  // flat tan(e) - g t² / 2 = high
-  const double below = 2 * (flat * std::tan(elevation) - high) / g;
+  // flat times the tangent of e, less g t² / 2 = high
+  const double below = 2 * (flat * detail::tangent(elevation) - high) / g;
   if (!(below > 0) || !(std::fabs(elevation) < 1.5707963267948966)) return std::nullopt;
   return arc_in(from, {to, {}}, gravity, std::sqrt(below));
 }

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <limits>
 
+#include "geometry/detail/elementary.hpp"
+
 namespace dardo {
 
 Pose Leg::at(double time) const {
@@ -31,7 +33,7 @@ Leg leg_between(double start, const Pose& from, double end, const Pose& to) {
   const auto entry = [&](int i, int k) { return dot(row(to.turn, i), row(from.turn, k)); };
   const Vec3 twice{entry(2, 1) - entry(1, 2), entry(0, 2) - entry(2, 0), entry(1, 0) - entry(0, 1)};
   const double sine = 0.5 * length(twice), cosine = 0.5 * (entry(0, 0) + entry(1, 1) + entry(2, 2) - 1);
-  const double angle = std::atan2(sine, cosine);
+  const double angle = detail::arc_tangent(sine, cosine);
   if (sine > 1e-9) {
     leg.axis = twice / (2 * sine);
   } else if (cosine < 0) {

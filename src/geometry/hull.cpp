@@ -1,6 +1,7 @@
 #include "dardo/geometry/hull.hpp"
 
 #include "geometry/detail/convex.hpp"
+#include "geometry/detail/elementary.hpp"
 
 namespace dardo {
 
@@ -52,7 +53,7 @@ Result<Hull> prism(std::span<const Vec3> polygon, double low, double high) {
       problems.push_back({"/polygon/" + std::to_string((i + 1) % polygon.size()), "makes the polygon concave",
                           "a convex polygon; several for a concave shape"});
     }
-    round += std::atan2(turn, ux * vx + uy * vy);
+    round += detail::arc_tangent(turn, ux * vx + uy * vy);
   }
   if (problems.empty() && std::fabs(round) > 7) {
     problems.push_back({"/polygon", "goes round more than once", "each corner once, in order"});

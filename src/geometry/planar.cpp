@@ -2,6 +2,8 @@
 
 #include <vector>
 
+#include "geometry/detail/elementary.hpp"
+
 namespace dardo::planar {
 namespace {
 
@@ -22,7 +24,7 @@ Result<Hull> polygon(std::span<const Vec2> corners) {
 }
 Sector sector(const Vec2& apex, double facing, double angle, double near, double far) {
   return {.apex = lift(apex),
-          .axis = {std::cos(facing), std::sin(facing), 0},
+          .axis = {detail::cosine(facing), detail::sine(facing), 0},
           .angle = angle,
           .near = near,
           .far = far,

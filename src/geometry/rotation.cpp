@@ -1,14 +1,16 @@
 #include "dardo/geometry/rotation.hpp"
 
+#include "geometry/detail/elementary.hpp"
+
 namespace dardo {
 
 Rotation Rotation::about_z(double angle) {
-  const double c = std::cos(angle), s = std::sin(angle);
+  const auto [s, c] = detail::sine_cosine(angle);
   return {{c, s, 0}, {-s, c, 0}, {0, 0, 1}};
 }
 
 Rotation Rotation::about(const Vec3& axis, double angle) {
-  const double c = std::cos(angle), s = std::sin(angle);
+  const auto [s, c] = detail::sine_cosine(angle);
   const auto turned = [&](const Vec3& v) {
     return v * c + cross(axis, v) * s + axis * (dot(axis, v) * (1 - c));
   };
@@ -16,7 +18,8 @@ Rotation Rotation::about(const Vec3& axis, double angle) {
 }
 
 Rotation Rotation::yaw_pitch_roll(double yaw, double pitch, double roll) {
-  const double cp = std::cos(pitch), sp = std::sin(pitch), cr = std::cos(roll), sr = std::sin(roll);
+  const auto [sp, cp] = detail::sine_cosine(pitch);
+  const auto [sr, cr] = detail::sine_cosine(roll);
   const Rotation nose_up{{cp, 0, sp}, {0, 1, 0}, {-sp, 0, cp}};
   const Rotation rolled{{1, 0, 0}, {0, cr, sr}, {0, -sr, cr}};
   return about_z(yaw) * nose_up * rolled;

@@ -4,6 +4,7 @@
 #include <limits>
 
 #include "geometry/detail/convex.hpp"
+#include "geometry/detail/elementary.hpp"
 #include "geometry/detail/kernels.hpp"
 #include "geometry/detail/sector_part.hpp"
 #include "geometry/detail/tolerance.hpp"
@@ -66,19 +67,19 @@ Nearest nearest(const Sector& s, const Vec3& place) {
   const double u = dot(flat, s.axis);
   Vec3 off = flat - s.axis * u;
   off = off - s.axis * dot(off, s.axis);  // once more: close to the axis little else is left than rounding
-  const double w = length(off), away = std::hypot(u, w);
+  const double w = length(off), away = std::sqrt(u * u + w * w);
   // On the axis, as far as can be told, one side is as near as another.
   const Vec3 across = w > 1e-14 * away ? off / w : frame_of(s).y;
-  double radius = 0, angle = std::atan2(w, u);
+  double radius = 0, angle = detail::arc_tangent(w, u);
   if (angle <= half) {
     radius = std::clamp(away, s.near, s.far);
   } else {
-    radius = std::clamp(away * std::cos(angle - half), s.near, s.far);
+    radius = std::clamp(away * detail::cosine(angle - half), s.near, s.far);
     angle = half;
   }
   const bool within = angle != half && radius == away;
   const Vec3 point_flat =
-      within ? flat : s.axis * (radius * std::cos(angle)) + across * (radius * std::sin(angle));
+      within ? flat : s.axis * (radius * detail::cosine(angle)) + across * (radius * detail::sine(angle));
   const double level = s.band ? std::clamp(height, s.band->low, s.band->high) : 0;
   if (within && level == height) return {0, place};
   const Vec3 point = s.apex + point_flat + (s.band ? s.up * level : Vec3{});
@@ -142,7 +143,7 @@ Crossings crossings(const Sector& s, const Ray& line) {
   for (const double r : {s.near, s.far}) {
     if (r > 0) add_roots(dot(df, df), dot(df, of), dot(of, of) - r * r, at, count);
   }
-  const double c = std::cos(s.angle / 2), c2 = c * c;
+  const double c = detail::cosine(s.angle / 2), c2 = c * c;
   const double ou = dot(of, s.axis), du = dot(df, s.axis);
   if (s.angle < 2 * kPi)
     add_roots(du * du - c2 * dot(df, df), ou * du - c2 * dot(of, df), ou * ou - c2 * dot(of, of), at, count);
@@ -232,7 +233,7 @@ Closest closest(const Shape& shape, const Sector& s) {
     if (p.low >= best.distance - enough) break;
     const bool cut_around =
         !part.upright &&
-        (p.around[1] - p.around[0]) * std::sin(std::min(p.about[1], kPi / 2)) > p.about[1] - p.about[0];
+        (p.around[1] - p.around[0]) * detail::sine(std::min(p.about[1], kPi / 2)) > p.about[1] - p.about[0];
     if (cut_around) {
       for (const auto& h : halves(p.around)) look(p.about, h);
     } else {

@@ -121,6 +121,11 @@ Json outcome(const Outcome& o, const Arena& arena) {
   for (const Verdict& v : o.verdicts) verdicts.push_back(verdict(v, arena));
   Json& sketch = out["sketch"] = Json::array();
   for (const Mark& m : o.marks) sketch.push_back(std::visit([](const auto& k) { return mark(k); }, m));
+  if (!o.limits_met.empty()) {
+    Json& met = out["limits_met"] = Json::array();
+    for (const LimitMet& m : o.limits_met)
+      met.push_back({{"limit", name(m.limit)}, {"most", m.most}, {"time", m.time_s}, {"text", explain(m)}});
+  }
   if (!o.warnings.empty()) out["warnings"] = o.warnings;
   if (!o.problems.empty()) {
     Json& problems = out["problems"] = Json::array();
@@ -221,13 +226,13 @@ class OutcomeReader {
   Outcome read_outcome(const Place& place) {
     const Fields f(reader_, place,
                    {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "end_time", "strikes",
-                    "downed", "verdicts", "sketch", "warnings", "problems"});
+                    "downed", "verdicts", "sketch", "limits_met", "warnings", "problems"});
     Outcome out;
     out.launch = text(f, "launch");
     out.attack = text(f, "attack");
     if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
       out.by = body(*p);
-    out.ended = word(f, "ended", Ended::stuck);
+    out.ended = word(f, "ended", Ended::limit);
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
@@ -246,6 +251,12 @@ class OutcomeReader {
     }
     for (const Place& item : list(f, "verdicts")) out.verdicts.push_back(read_verdict(item));
     for (const Place& item : list(f, "sketch")) read_mark(item, out.marks);
+    if (f.has("limits_met")) {
+      for (const Place& item : list(f, "limits_met")) {
+        const Fields m(reader_, item, {"limit", "most", "time", "text"});
+        out.limits_met.push_back({word(m, "limit", Limit::flight), number(m, "most"), number(m, "time")});
+      }
+    }
     if (f.has("warnings")) {
       for (const Place& item : list(f, "warnings")) out.warnings.push_back(reader_.text(item).value_or(""));
     }
@@ -324,7 +335,7 @@ class OutcomeReader {
       for (const Place& item : list(m, "places")) mark.places.push_back(reader_.vec3(item).value_or(Vec3{}));
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
       mark.radius = number(m, "radius");
-      mark.ended = word(m, "ended", Ended::stuck);
+      mark.ended = word(m, "ended", Ended::limit);
       out.emplace_back(std::move(mark));
     }
   }

@@ -7,6 +7,7 @@
 #include <unordered_map>
 
 #include "dardo/record/explain.hpp"
+#include "dardo/record/rows.hpp"
 #include "dardo/resolve/resolve.hpp"
 #include "io/detail/from_rows.hpp"
 
@@ -32,7 +33,7 @@ class SceneReader {
   FileResult<Scene> read() {
     const Fields top(reader_, root_,
                      {"$schema", "dardo", "title", "factions", "materials", "builds", "bodies", "walls",
-                      "attacks", "launches", "gravity", "ground"});
+                      "attacks", "launches", "gravity", "ground", "limits"});
     if (top.is_object()) {
       if (const auto p = top.need("dardo", "\"dardo\": 1, the version of the format")) {
         const auto version = reader_.number(*p);
@@ -45,6 +46,7 @@ class SceneReader {
         rows_.read(*p, height, units::coordinate);
         (void)scene_.arena.set_ground(height);
       }
+      if (const auto p = top.at("limits")) rows_.read(*p, scene_.limits);
       if (const auto p = top.at("gravity")) {
         Vec3 down = scene_.arena.gravity();
         rows_.read(*p, down, units::acceleration);
@@ -287,6 +289,7 @@ Outcome resolve(const Scene& scene, const SceneLaunch& launch, const ResolveOpti
   all.insert(all.end(), launch.under_way.begin(), launch.under_way.end());
   ResolveOptions with = options;
   with.under_way = all;
+  if (!with.limits) with.limits = scene.limits;
   return dardo::resolve(scene.arena, launch.attack, launch.launch, with);
 }
 

@@ -2,6 +2,7 @@
 #include <vector>
 
 #include "dardo/io/scene.hpp"
+#include "dardo/record/rows.hpp"
 #include "io/detail/to_rows.hpp"
 
 namespace dardo::io {
@@ -51,6 +52,7 @@ std::string scene_json(const Scene& scene) {
   if (!scene.title.empty()) out["title"] = scene.title;
   if (arena.ground()) out["ground"] = *arena.ground();
   out["gravity"] = writer.write(arena.gravity());
+  if (!(scene.limits == Limits{})) out["limits"] = writer.write(scene.limits);
   out["factions"] = factions_json(arena);
   out["materials"] = OrderedJson::object();
   for (const MaterialId id : arena.materials()) {

@@ -74,6 +74,8 @@ constexpr std::string_view kTitle<Attack> = "attack";
 template <>
 constexpr std::string_view kTitle<TowardEntry> = "toward";
 template <>
+constexpr std::string_view kTitle<Limits> = "limits";
+template <>
 constexpr std::string_view kTitle<UnderWayEntry> = "under_way";
 template <>
 constexpr std::string_view kTitle<LaunchEntry> = "launch";
@@ -285,6 +287,8 @@ std::string make_scene_schema() {
   p["gravity"] = writer.of<Vec3>(units::acceleration);
   p["gravity"]["description"] =
       "What falls accelerates by this, m/s²; [0, 0, -9.81] unless said. Up is against it.";
+  p["limits"] = {{"description", "What each launch may come to; generous unless said."},
+                 {"allOf", {writer.of<Limits>()}}};
   p["factions"] = section("Who fights for whom, by name.", writer.of<FactionEntry>(), false);
   p["factions"]["maxProperties"] = 1024;
   p["materials"] = section("What walls are made of, by name.", writer.of<Material>(), false);
@@ -421,6 +425,8 @@ std::string make_reference() {
   w.words<Passage>("What a wall may block");
   w.words<Reason>("Reasons in outcomes");
   w.words<Gate>("Gates in outcomes, in their order");
+  w.section<Limits>("What each launch may come to, with all that follows from it: `limits` of a scene.");
+  w.words<Limit>("Limits in outcomes");
   w.words<Ended>("Ends in outcomes");
   return w.page;
 }
@@ -431,6 +437,7 @@ std::string make_outcome_schema() {
   out["definitions"]["gate"]["enum"] = words_of<Gate>();
   out["definitions"]["reason"]["enum"] = words_of<Reason>();
   out["definitions"]["ended"]["enum"] = words_of<Ended>();
+  out["definitions"]["limit"]["enum"] = words_of<Limit>();
   return out.dump(2) + "\n";
 }
 

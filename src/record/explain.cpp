@@ -30,7 +30,7 @@ std::string metres(double length) {
   const double size = std::fabs(length);
   if (size > 0 && size < 0.01) {
     if (size < 1e-6) return "less than 0.000001 m";
-    decimals = 1 - static_cast<int>(std::floor(std::log10(size)));
+    for (double unit = 0.1; unit * (1 - 1e-9) > size; unit *= 0.1) ++decimals;
   }
   return fixed(length, decimals) + " m";
 }
@@ -50,6 +50,7 @@ using detail::seconds;
 std::string_view name(Reason reason) { return word_of(reason); }
 std::string_view name(Gate gate) { return word_of(gate); }
 std::string_view name(Ended ended) { return word_of(ended); }
+std::string_view name(Limit limit) { return word_of(limit); }
 std::string_view name(Relation relation) { return word_of(relation); }
 std::string_view name(Passage passage) { return word_of(passage); }
 
@@ -177,8 +178,25 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
              ", its lifetime over after " + seconds(outcome.end_s) + " at " + place(outcome.end);
     case Ended::ground:
       return "ended on the ground at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::limit:
+      return "ended by a limit at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::lost:
       return "ended without a target at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+  }
+  return {};
+}
+
+std::string explain(const LimitMet& met) {
+  const std::string most = std::to_string(std::llround(met.most)), when = " after " + seconds(met.time_s);
+  switch (met.limit) {
+    case Limit::carriers: return "its limit of " + most + " carriers was met" + when + ": no more begin";
+    case Limit::strikes:
+      return "its limit of " + most + " strikes was met" + when + ": nobody more is struck";
+    case Limit::contacts:
+      return "its limit of " + most + " contacts was met" + when + ": its shots end at the next";
+    case Limit::depth:
+      return "its limit of depth " + most + " was met" + when + ": what would follow does not begin";
+    case Limit::flight: return "its limit of " + seconds(met.most) + " of flight was met" + when;
   }
   return {};
 }

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "dardo/resolve/resolve.hpp"
+#include "geometry/detail/elementary.hpp"
 #include "geometry/detail/kernels.hpp"
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/aimed.hpp"
@@ -84,7 +85,7 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
   const Vec3 side = any_perpendicular(best.direction), rise = cross(best.direction, side),
              ahead = best.direction;
   const auto direction = [&](double a, double b) {
-    return normalized(ahead + side * std::tan(a) + rise * std::tan(b));
+    return normalized(ahead + side * tangent(a) + rise * tangent(b));
   };
   const auto fly = [&](double a, double b) {
     Course c;
@@ -107,7 +108,7 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
                  whole = ua * vb - ub * va;
     if (whole == 0) return;
     double da = -(vb * dot(u, m) - ub * dot(v, m)) / whole, db = -(ua * dot(v, m) - va * dot(u, m)) / whole;
-    const double size = std::hypot(da, db), most = 0.3;
+    const double size = std::sqrt(da * da + db * db), most = 0.3;
     if (size > most) da *= most / size, db *= most / size;
     bool nearer = false;
     for (step = 1; step > 1e-4 && !nearer; step *= 0.5) {

@@ -9,6 +9,8 @@
 
 #include <cmath>
 
+#include "geometry/detail/elementary.hpp"
+
 namespace dardo::detail {
 
 double chance(std::uint64_t seed, std::uint64_t key, Draw what, std::uint32_t counter) {
@@ -37,8 +39,7 @@ std::uint64_t chance_key(std::uint64_t parent, Then::When when, std::uint64_t wh
 
 Vec3 turned_aside(const Vec3& direction, const Vec3& left, double angle, double around) {
   const Vec3 &u = left, v = cross(direction, u);
-  return normalized(direction * std::cos(angle) +
-                    (u * std::cos(around) + v * std::sin(around)) * std::sin(angle));
+  return normalized(direction * cosine(angle) + (u * cosine(around) + v * sine(around)) * sine(angle));
 }
 
 }  // namespace dardo::detail

@@ -317,11 +317,11 @@ bool hidden(const Surroundings& around, const Course& c) {
 }  // namespace
 
 Plan::Plan(Attack attack) : root_(std::move(attack)) {
-  stages_.push_back(&root_);
+  stages_.push_back(&root_), depths_.push_back(0);
   for (std::uint32_t i = 0; i < stages_.size(); ++i) {
     first_child_.push_back(static_cast<std::uint32_t>(stages_.size()));
     for (const Then& then : stages_[i]->then) {
-      for (const Attack& child : then.attacks) stages_.push_back(&child);
+      for (const Attack& child : then.attacks) stages_.push_back(&child), depths_.push_back(depths_[i] + 1);
     }
   }
 }

@@ -4,6 +4,7 @@
 #include <numbers>
 #include <tuple>
 
+#include "geometry/detail/elementary.hpp"
 #include "geometry/detail/kernels.hpp"
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/aimed.hpp"
@@ -29,10 +30,10 @@ Vec3 spread(const Volley& volley, const Vec3& direction, const Vec3& left, const
   switch (volley.spread) {
     case Volley::Spread::none: return direction;
     case Volley::Spread::cone:  // evenly over the cap's area
-      return turned_aside(direction, left, std::acos(1 - u * (1 - std::cos(volley.angle))), around);
+      return turned_aside(direction, left, arc_cosine(1 - u * (1 - cosine(volley.angle))), around);
     case Volley::Spread::gauss:
-      return turned_aside(direction, left, std::min(kPi, volley.angle * std::sqrt(-2 * std::log(1 - u))),
-                          around);
+      return turned_aside(direction, left,
+                          std::min(kPi, volley.angle * std::sqrt(-2 * natural_logarithm(1 - u))), around);
     case Volley::Spread::fan: {
       const double share = volley.count > 1 ? static_cast<double>(index) / (volley.count - 1) - 0.5 : 0;
       return Rotation::about(up, volley.angle * share) * direction;
@@ -59,7 +60,11 @@ std::uint32_t Machine::add(std::shared_ptr<const Plan> plan, const Launch& launc
   const std::uint32_t slot = free_launches_.back();
   free_launches_.pop_back();
   watch(*plan);
-  launches_[slot] = {std::move(plan), launch, arena_.body(launch.by).faction, number, 0, 0, 0, true};
+  launches_[slot] = {.plan = std::move(plan),
+                     .launch = launch,
+                     .faction = arena_.body(launch.by).faction,
+                     .number = number,
+                     .used = true};
   return slot;
 }
 
@@ -127,6 +132,32 @@ void Machine::start(std::uint32_t launch, std::uint32_t stage, double time, cons
   }
 }
 
+void Machine::meet_limit(std::uint32_t launch, Limit limit, double time, Listener& listener) {
+  Launched& l = launches_[launch];
+  const std::uint32_t bit = 1u << static_cast<unsigned>(limit);
+  if ((l.limits_met & bit) != 0) return;
+  l.limits_met |= bit;
+  const auto most = [&]() -> double {
+    switch (limit) {
+      case Limit::carriers: return limits_.carriers;
+      case Limit::strikes: return limits_.strikes;
+      case Limit::contacts: return limits_.contacts;
+      case Limit::depth: return limits_.depth;
+      case Limit::flight: return limits_.flight_s;
+    }
+    return 0;
+  };
+  listener.on_limit({limit, most(), time, l.number});
+}
+
+bool Machine::may_begin(std::uint32_t launch, std::uint32_t stage, double time, Listener& listener) {
+  Launched& l = launches_[launch];
+  const bool deep = l.plan->depth(stage) > limits_.depth;
+  if (!deep && l.carriers < limits_.carriers) return ++l.carriers, true;
+  meet_limit(launch, deep ? Limit::depth : Limit::carriers, time, listener);
+  return false;
+}
+
 Flight& Machine::new_flight() {
   if (free_.empty()) {
     free_.push_back(static_cast<std::uint32_t>(flights_.size()));
@@ -164,7 +195,7 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
     leaned_on = first_wall(arena_, {center, arm / size, size}, Passage::shots);
   }
   const Vec3 &up = arena_.up(), left = left_of_throw(motions_, launches_[launch].launch.by, time, direction);
-  for (std::uint32_t i = 0; i < shot.volley.count; ++i) {
+  for (std::uint32_t i = 0; i < shot.volley.count && may_begin(launch, stage, time, listener); ++i) {
     Flight& f = new_flight();
     const auto slot = static_cast<std::uint32_t>(&f - flights_.data());
     Launched& l = launches_[launch];
@@ -190,7 +221,7 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
       c.target = l.plan->near(stage) ? target : BodyId{};
     }
     dardo::detail::set_off(c, shot.path, place, way, motions_);
-    f.ends = c.time + shot.life_s;
+    f.ends = c.time + std::min(shot.life_s, limits_.flight_s);
     if (leaned_on) {
       c.piece.at = leaned_on->contact.point;
       Blocker by;
@@ -313,7 +344,9 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
       break;
     case Event::Kind::life:
       if (f.stuck.yes) return end(slot, Ended::stuck, f.stuck.in, listener);
-      return over(Ended::life);
+      if (std::get<ShotDelivery>(attack_of(f).delivery).life_s <= limits_.flight_s) return over(Ended::life);
+      meet_limit(f.launch, Limit::flight, event.time, listener);
+      return over(Ended::limit);
     case Event::Kind::length: return over(Ended::reach);
     case Event::Kind::slow:
     case Event::Kind::stopped: return over(Ended::slow);
@@ -360,13 +393,21 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
   Flight& f = flights_[slot];
   const auto& shot = std::get<ShotDelivery>(attack_of(f).delivery);
   const Departure here = departure_of(f);
+  if (launches_[f.launch].contacts++ >= limits_.contacts) {
+    meet_limit(f.launch, Limit::contacts, f.course.time, listener);
+    end(slot, Ended::limit, {}, listener);
+    return false;
+  }
   Blocker struck, stopper;
+  bool none_left = false;
   follows_.clear();
   for (const Touched& t : touched_) {
     switch (t.as) {
       case Touched::As::passed: (t.body.empty() ? f.meet(t.wall) : f.meet(t.body)).passing = true; break;
       case Touched::As::struck:
         if (f.strikes >= shot.pierce.bodies || !arena_.stands(t.body)) break;
+        none_left = launches_[f.launch].strikes >= limits_.strikes;
+        if (none_left) break;
         strike(f, t, listener);
         struck.body = t.body;
         break;
@@ -376,9 +417,10 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
       case Touched::As::surface: break;
     }
   }
+  if (none_left) meet_limit(f.launch, Limit::strikes, f.course.time, listener);
   const bool spent = !struck.body.empty() && f.strikes >= shot.pierce.bodies;
   Surfaces surfaces;
-  if (!spent && stopper.body.empty()) surfaces = meet_surfaces(f, shot);
+  if (!spent && !none_left && stopper.body.empty()) surfaces = meet_surfaces(f, shot);
   // What follows may move the table of flights: from here on it is asked for by its place.
   for (std::size_t i = 0; i < follows_.size(); ++i) {
     const Following next = follows_[i];
@@ -388,6 +430,7 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
     end(slot, why, by, listener);
     return false;
   };
+  if (none_left) return over(Ended::limit, {});
   if (spent) return over(Ended::strike, struck);
   if (!stopper.body.empty()) return over(Ended::body, stopper);
   if (surfaces.ended) return over(*surfaces.ended, surfaces.by);
@@ -671,6 +714,7 @@ void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double t
 
 void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, const Start* from,
                       const Cause& cause, Listener& listener) {
+  if (!may_begin(launch, stage, time, listener)) return;
   const std::shared_ptr<const Plan> plan = launches_[launch].plan;
   const Attack& attack = plan->attack(stage);
   const Moment moment(motions_, time);
@@ -692,6 +736,10 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
     } else {
       carry_out(AreaRun(attempt, moment, out));
     }
+  }
+  if (const std::uint32_t left = limits_.strikes - launches_[launch].strikes; out.strikes.size() > left) {
+    out.strikes.resize(left);
+    meet_limit(launch, Limit::strikes, time, listener);
   }
   if (watches_shots_) instant_downs(launch, stage, time, cause.strike, out, listener);
   if (keep_ways_) listener.on_instant(launch, out);

@@ -101,6 +101,7 @@ template <class Bytes>
 void fields(Bytes& b, Launched& l, const Arena& arena) {
   Launch& launch = l.launch;
   b.whole(l.number), b.whole(l.flights), b.whole(l.strikes), b.whole(l.alive);
+  b.whole(l.carriers), b.whole(l.contacts), b.whole(l.limits_met);
   b.id(l.faction, arena.factions().size());
   b.id(launch.by, arena.slots());
   b.whole(launch.seed), b.word(launch.aim, Aiming::high);
@@ -119,6 +120,12 @@ void fields(Bytes& b, Launched& l, const Arena& arena) {
     if (kind == 2) launch.toward = AtPlace{place};
     if (kind == 3) launch.toward = AlongDirection{place};
   }
+}
+
+template <class Bytes>
+void fields(Bytes& b, Limits& l) {
+  b.whole(l.carriers), b.whole(l.strikes), b.whole(l.contacts), b.whole(l.depth);
+  b.number(l.flight_s, kMostTime);
 }
 
 /// A flight is known up to the time of the state, or its piece is; or it is of a volley and not yet off.
@@ -163,6 +170,8 @@ void Machine::save(BytesOut& out, const std::vector<std::shared_ptr<const Plan>>
     Bounds b = *bounds_;
     for (double* v : {&b.low.x, &b.low.y, &b.low.z, &b.high.x, &b.high.y, &b.high.z}) out.endless(*v);
   }
+  Limits limits = limits_;
+  fields(out, limits);
   out.count(launches_.size());
   for (const Launched& l : launches_) {
     bool used = l.used;
@@ -194,6 +203,9 @@ bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>
     Bounds& b = bounds.emplace();
     for (double* v : {&b.low.x, &b.low.y, &b.low.z, &b.high.x, &b.high.y, &b.high.z}) in.endless(*v);
   }
+  Limits limits;
+  fields(in, limits);
+  if (!in.good() || !check(limits).empty()) return false;
   std::vector<Launched> launches(in.count(0));
   for (Launched& l : launches) {
     in.flag(l.used);
@@ -247,7 +259,7 @@ bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>
   launches_ = std::move(launches), flights_ = std::move(flights);
   free_ = std::move(free), free_launches_ = std::move(free_launches);
   waiting_ = std::move(waiting);
-  bounds_ = bounds;
+  bounds_ = bounds, limits_ = limits;
   queue_.clear();
   from_ = until_ = until;
   watches_shots_ = false;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "geometry/detail/elementary.hpp"
 #include "resolve/detail/work.hpp"
 
 namespace dardo::detail {
@@ -351,7 +352,7 @@ struct Homing {
     const double size = length(to);
     if (!(size > 0)) return state_of(velocity, {});
     Vec3 aside = to / size - heading * (dot(to, heading) / size);
-    const double sine = length(aside), angle = std::atan2(sine, dot(to, heading) / size);
+    const double sine = length(aside), angle = arc_tangent(sine, dot(to, heading) / size);
     if (angle > 1 && sine < kBehind) {
       aside = to_its_left(heading);
     } else {

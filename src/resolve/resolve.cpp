@@ -7,6 +7,7 @@
 #include <numbers>
 #include <utility>
 
+#include "geometry/detail/elementary.hpp"
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/judge.hpp"
 #include "resolve/detail/shot.hpp"
@@ -140,10 +141,11 @@ void judge_all(const Attempt& attempt, const Run& run, const WholeRun* whole, De
 /// The moment at which a launch begins: a machine with it, and with the others on their ways.
 class Opening {
  public:
-  Opening(const Attempt& attempt, std::span<const UnderWay> others, bool keep_ways, Detail wanted,
-          Outcome& outcome)
+  Opening(const Attempt& attempt, const ResolveOptions& options, bool keep_ways, Outcome& outcome)
       : machine(attempt.arena), whole(outcome) {
-    machine.keep_ways(keep_ways, wanted);
+    const std::span<const UnderWay> others = options.under_way;
+    machine.keep_ways(keep_ways, options.detail);
+    machine.set_limits(options.limits.value_or(Limits{}));
     plans.push_back(std::make_shared<const Plan>(attempt.attack));
     launch = machine.add(plans[0], attempt.launch, 0);
     std::vector<std::size_t> order(others.size());
@@ -169,20 +171,22 @@ class Opening {
 };
 
 template <class Run>
-void carry_out_instant(const Attempt& attempt, const Moment& moment, Detail wanted,
-                       std::span<const UnderWay> others, Outcome& outcome) {
+void carry_out_instant(const Attempt& attempt, const Moment& moment, const ResolveOptions& options,
+                       Outcome& outcome) {
+  const Detail wanted = options.detail;
   constexpr double kEver = std::numeric_limits<double>::infinity();
   Run run(attempt, moment, outcome);
   run.strike(outcome);
   if (wanted != Detail::strikes) run.draw(outcome);
   std::optional<Opening> opening;
-  if (!attempt.attack.then.empty() || !others.empty()) {
-    opening.emplace(attempt, others, wanted != Detail::strikes, wanted, outcome);
+  if (!attempt.attack.then.empty() || !options.under_way.empty()) {
+    opening.emplace(attempt, options, wanted != Detail::strikes, outcome);
     Machine& machine = opening->machine;
     WholeRun& whole = opening->whole;
     const std::uint32_t launch = opening->launch;
     machine.instant_downs(launch, 0, 0, 0, outcome, whole);
     const Outcome instant = outcome;  // what follows adds to it
+    machine.launched(launch).carriers = 1;
     machine.launched(launch).strikes = static_cast<std::uint32_t>(instant.strikes.size());
     machine.follow_instant(launch, 0, 0, instant, heading_of(moment, attempt.launch), 1, {}, whole);
     machine.advance(kEver, whole);
@@ -195,9 +199,9 @@ void carry_out_instant(const Attempt& attempt, const Moment& moment, Detail want
     judge_all(attempt, run, opening ? &opening->whole : nullptr, wanted, outcome);
 }
 
-void carry_out_shot(const Attempt& attempt, Detail wanted, std::span<const UnderWay> others,
-                    Outcome& outcome) {
-  Opening opening(attempt, others, true, wanted, outcome);
+void carry_out_shot(const Attempt& attempt, const ResolveOptions& options, Outcome& outcome) {
+  const Detail wanted = options.detail;
+  Opening opening(attempt, options, true, outcome);
   Machine& machine = opening.machine;
   WholeRun& whole = opening.whole;
   machine.set_off(opening.launch, 0, whole);
@@ -311,6 +315,10 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
           {"/under_way/" + std::to_string(i) + p.where, std::move(p.what), std::move(p.fix)});
     }
   }
+  if (options.limits) {
+    for (Problem& p : check(*options.limits))
+      out.problems.push_back({"/limits" + p.where, std::move(p.what), std::move(p.fix)});
+  }
   if (!out.problems.empty()) {
     out.ended = Ended::refused;
     return out;
@@ -319,7 +327,7 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
   if (attack.facing_within) {
     const Vec3 way = detail::aim_direction(moment, launch, detail::muzzle_point(moment, launch)),
                facing = moment.pose(launch.by).turn.x;
-    const double off = std::atan2(length(cross(facing, way)), dot(facing, way)),
+    const double off = detail::arc_tangent(length(cross(facing, way)), dot(facing, way)),
                  degree = 180 / std::numbers::pi;
     if (off > *attack.facing_within) {
       out.warnings.push_back("the attacker faces " + std::to_string(std::lround(off * degree)) +
@@ -328,11 +336,11 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
     }
   }
   if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::RayRun>(attempt, moment, options.detail, under_way, out);
+    detail::carry_out_instant<detail::RayRun>(attempt, moment, options, out);
   } else if (std::holds_alternative<AreaDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::AreaRun>(attempt, moment, options.detail, under_way, out);
+    detail::carry_out_instant<detail::AreaRun>(attempt, moment, options, out);
   } else {
-    detail::carry_out_shot(attempt, options.detail, under_way, out);
+    detail::carry_out_shot(attempt, options, out);
   }
   return out;
 }

@@ -108,6 +108,10 @@ void WholeRun::on_down(const Downed& downed) {
   --outcome_.downed.back().launch;  // the launch itself is the first
 }
 
+void WholeRun::on_limit(const LimitMet& met) {
+  if (met.launch == 0) outcome_.limits_met.push_back(met);
+}
+
 void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
   constexpr double kOff = 0.01;
   const auto one = [&](const Way& w) {

@@ -19,7 +19,7 @@ namespace {
 constexpr double kFastWay = 1.0;
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 4\n";
+constexpr std::string_view kSignature = "dardo skirmish 5\n";
 
 }  // namespace
 
@@ -30,7 +30,7 @@ struct Skirmish::State {
   detail::Machine machine;
   std::vector<std::shared_ptr<const detail::Plan>> plans;
   std::uint32_t next_launch = 0;
-  std::vector<std::pair<BodyId, Pose>> moves, moving;
+  std::vector<std::pair<BodyId, Pose>> moves, moving, jumping;
   std::vector<std::uint32_t> move_of;  ///< by slot: which of the moves is its
   bool ticking = false;
   std::uint64_t removals = 0;  ///< of the arena, when the last tick began
@@ -52,6 +52,7 @@ class Skirmish::Ears final : public detail::Listener {
     sinks_.end(sinks_.end_context,
                {state_.machine.launched(f.launch).number, f.ended, f.time, f.place, f.by});
   }
+  void on_limit(const LimitMet& met) override { sinks_.limit(sinks_.limit_context, met); }
 
  private:
   State& state_;
@@ -110,6 +111,13 @@ Problems Skirmish::set_bounds(const std::optional<Bounds>& bounds) {
   return {};
 }
 
+Problems Skirmish::set_limits(const Limits& limits) {
+  if (state_->ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
+  Problems problems = check(limits);
+  if (problems.empty()) state_->machine.set_limits(limits);
+  return problems;
+}
+
 Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   State& s = *state_;
   if (s.ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
@@ -127,7 +135,10 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   for (const auto& [body, pose] : s.moving) {
     if (!s.arena.has(body) || !s.arena.body(body).track.empty()) continue;
     const Leg leg = leg_between(start, s.arena.body(body).pose, end, pose);
-    if (leg.still()) continue;
+    if (leg.still()) {  // one that stays, or moves in a tick without length, jumps if anything
+      if (!(pose == leg.from)) s.jumping.emplace_back(body, pose);
+      continue;
+    }
     const Vec3 center = s.arena.center_in_frame(body);
     const double turn = leg.turn_rate * (end - start);
     const double way = length(pose * center - leg.from * center) +
@@ -138,28 +149,26 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
       slow_way = std::max(slow_way, way);
     }
     s.legs[body.index] = leg;
-  }
-  s.ticking = true;
-  s.arena.hold(true);
-  // What starts now starts from where everybody is now, and knows how they move now.
-  s.machine.motions().open(end, s.legs, s.fast, slow_way);
-  s.machine.set_off_waiting(start, listener);
-  for (const auto& [body, pose] : s.moving) {
-    if (!s.arena.has(body) || !s.arena.body(body).track.empty()) continue;
-    // One that stays, or moves in a tick without length, jumps if anything.
-    if (s.legs[body.index].still() && !(pose == s.arena.body(body).pose)) jumps = true;
-    if (!(pose == s.arena.body(body).pose)) s.arena.put(body, pose);
+    s.arena.put(body, pose);
   }
   for (const BodyId body : s.arena.tracked()) {
     const Pose pose = leg_at(s.arena.body(body).track, end).at(end);
     if (!(pose == s.arena.body(body).pose)) s.arena.put(body, pose);
   }
   s.arena.update();
+  s.ticking = true;
+  s.arena.hold(true);
+  // What starts now starts from where everybody is now, and knows how they move now.
+  s.machine.motions().open(end, s.legs, s.fast, slow_way);
+  s.machine.set_off_waiting(start, listener);
+  for (const auto& [body, pose] : s.jumping) s.arena.put(body, pose), jumps = true;
+  if (!s.jumping.empty()) s.arena.update();
+  s.jumping.clear();
   if (jumps || !s.fast.empty()) s.machine.look_anew();
   s.placements = s.arena.placements();
   s.machine.advance(end, listener);
   for (const auto& [body, pose] : s.moving) {
-    if (body.index < s.legs.size()) s.legs[body.index] = {};
+    if (body.index < s.legs.size()) s.legs[body.index].velocity = {}, s.legs[body.index].turn_rate = 0;
   }
   s.moving.clear();
   s.machine.motions().open(end, {}, {}, 0);

@@ -94,4 +94,27 @@ TEST(Architecture, NoIncludePointsUpward) {
   EXPECT_GT(files, 40);
 }
 
+TEST(Architecture, TheCoreCallsNoElementaryFunctionOfTheLibrary) {
+  // Those differ from one C library to the next; what is exact by IEEE 754 (sqrt, fmod, round) does not.
+  const std::regex call(
+      "\\b(?:std::)?(a?(?:sin|cos|tan)h?|atan2|log(?:2|10|1p|b)?|exp2?|expm1|pow|hypot|cbrt|[lt]gamma|erfc?)["
+      "fl]?\\(");
+  int files = 0;
+  for (const char* layer :
+       {"geometry", "index", "arena", "aim", "attack", "record", "resolve", "batch", "io"}) {
+    for (const char* root : {"include/dardo/", "src/"}) {
+      const std::string folder = source_path(root + std::string(layer));
+      if (!fs::exists(folder)) continue;
+      for (const auto& entry : fs::recursive_directory_iterator(folder)) {
+        if (!entry.is_regular_file()) continue;
+        ++files;
+        const std::string text = dardo::test::read_file(entry.path());
+        for (std::sregex_iterator i(text.begin(), text.end(), call), end; i != end; ++i)
+          ADD_FAILURE() << entry.path() << " calls " << (*i)[0];
+      }
+    }
+  }
+  EXPECT_GT(files, 80);
+}
+
 }  // namespace

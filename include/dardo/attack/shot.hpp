@@ -1,5 +1,4 @@
 #pragma once
-#include <cmath>
 #include <cstdint>
 #include <limits>
 #include <optional>
@@ -78,14 +77,7 @@ struct Pierce {
   double power_loss = 0;               ///< share of the power for each metre of wall
 
   /// The factor for the body with this number in the order of strikes, from 0.
-  double power_of(std::uint32_t order) const {
-    if (order < power.size()) return power[order];
-    const auto listed = static_cast<std::uint32_t>(power.size());
-    constexpr double kMost = 1e30;  // what grows by a ratio above 1 grows no further
-    const double grown =
-        listed > 0 ? power.back() * std::pow(power_ratio, order - listed + 1) : std::pow(power_ratio, order);
-    return grown < kMost ? grown : kMost;
-  }
+  double power_of(std::uint32_t order) const;
 
   friend bool operator==(const Pierce&, const Pierce&) = default;
 };

@@ -24,6 +24,7 @@ struct Scene {
   Arena arena;
   std::vector<Attack> attacks;
   std::vector<SceneLaunch> launches;
+  Limits limits;                    ///< of each launch
   std::vector<FileProblem> doubts;  ///< what is right and may yet not be meant: see `dardo::doubts`
 };
 

@@ -11,6 +11,7 @@ namespace dardo {
 std::string_view name(Reason reason);
 std::string_view name(Gate gate);
 std::string_view name(Ended ended);
+std::string_view name(Limit limit);
 std::string_view name(Relation relation);
 std::string_view name(Passage passage);
 
@@ -22,5 +23,8 @@ std::string explain(const Reading& reading, const Arena& arena);
 std::string explain_briefly(const Verdict& verdict, const Arena& arena);
 /// How a launch ended: "ended in the open after 30.00 m".
 std::string explain_end(const Outcome& outcome, const Arena& arena);
+
+/// "its limit of 10000 carriers was met after 0.42 s: no more begin".
+std::string explain(const LimitMet& met);
 
 }  // namespace dardo

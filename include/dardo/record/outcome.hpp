@@ -9,6 +9,7 @@
 #include "dardo/arena/ids.hpp"
 #include "dardo/geometry/vec.hpp"
 #include "dardo/problem.hpp"
+#include "dardo/record/limits.hpp"
 
 namespace dardo {
 
@@ -137,6 +138,7 @@ enum class Ended : std::uint8_t {
   ground,          ///< a ray or a shot, on the ground
   shot_down,       ///< a shot, struck by another attack
   stuck,           ///< a shot in a wall, the ground or a body, its lifetime over
+  limit,           ///< a shot, by one of its launch's limits: see `limits_met`
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.
@@ -183,6 +185,7 @@ struct Outcome {
   std::vector<Downed> downed;         ///< shots of others that it shot down, by time
   std::vector<Verdict> verdicts;      ///< one for every body, in their order; not with Detail::strikes
   std::vector<Mark> marks;            ///< likewise
+  std::vector<LimitMet> limits_met;   ///< by time: something of it did not happen, or ended there
   std::vector<std::string> warnings;  ///< what was carried out, but looks wrong
   Problems problems;                  ///< with Ended::refused: all that was wrong
 

@@ -1,6 +1,6 @@
 #pragma once
 #include "dardo/record/outcome.hpp"
-#include "dardo/rows.hpp"
+#include "dardo/units.hpp"
 
 namespace dardo {
 
@@ -62,6 +62,29 @@ struct Words<Ended> {
       Word{Ended::ground, "ground", "A ray or a shot, on the ground."},
       Word{Ended::shot_down, "shot_down", "A shot, struck by another attack."},
       Word{Ended::stuck, "stuck", "A shot in a wall, the ground or a body, its lifetime over."},
+      Word{Ended::limit, "limit", "A shot, by one of its launch's limits: see `limits_met`."},
+  };
+};
+template <>
+struct Words<Limit> {
+  static constexpr std::array all{
+      Word{Limit::carriers, "carriers", "Shots, rays and areas that a launch begins."},
+      Word{Limit::strikes, "strikes", "Strikes of a launch."},
+      Word{Limit::contacts, "contacts", "Instants in which its shots touch something."},
+      Word{Limit::depth, "depth", "How deep its follow-ups nest."},
+      Word{Limit::flight, "flight", "How long each of its shots flies."},
+  };
+};
+template <>
+struct Rows<Limits> {
+  static constexpr auto all = std::tuple{
+      row("carriers", &Limits::carriers, units::count(1, 1e9), "Shots, rays and areas that a launch begins."),
+      row("strikes", &Limits::strikes, units::count(1, 1e9),
+          "Beyond, its shots end at whom they would strike."),
+      row("contacts", &Limits::contacts, units::count(1, 1e9),
+          "Instants in which its shots touch something; they end there."),
+      row("depth", &Limits::depth, units::count(0, 1000), "Follow-ups that nest deeper do not begin."),
+      row("flight", &Limits::flight_s, units::some_seconds, "Each shot ends then at the latest."),
   };
 };
 

@@ -1,4 +1,5 @@
 #pragma once
+#include <optional>
 #include <span>
 
 #include "dardo/arena/arena.hpp"
@@ -27,6 +28,7 @@ struct UnderWay {
 struct ResolveOptions {
   Detail detail = Detail::verdicts;
   std::span<const UnderWay> under_way;  ///< must outlive the call; of `resolve_all`: of each of its launches
+  std::optional<Limits> limits;         ///< unless said: those of the scene, where there is one
   int threads = 0;                      ///< of `resolve_all`; 0: as many as the machine has
 };
 

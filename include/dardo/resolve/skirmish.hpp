@@ -74,14 +74,21 @@ class Skirmish {
   Problems move(BodyId body, const Pose& pose);
   /// Shots that leave this box end. Problems from within a callback, and for what is not a number.
   Problems set_bounds(const std::optional<Bounds>& bounds);
+  /// What each launch may come to: also those under way. Problems from within a callback, and with what is
+  /// out of its range.
+  Problems set_limits(const Limits& limits);
 
   /// On to `time() + dt_s`. Problems, and nothing done, when that is not finite, goes back, or comes beyond
   /// 1e9 s, or from within a callback. Within callbacks the arena is held: it refuses to be changed.
   /// `on_strike(const Strike&)` may return true when the struck body fell by it: from that instant it is not
   /// struck, stops nothing, and guided shots lose it. A strike's time is since the skirmish began.
-  /// `on_end(const ShotEnd&)` hears of every shot that is over, in the same order.
-  template <class OnStrike, class OnEnd>
-  Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end) {
+  /// `on_end(const ShotEnd&)` hears of every shot that is over, in the same order; `on_limit(const
+  /// LimitMet&)` when a launch meets one of its limits.
+  template <class OnStrike, class OnEnd, class OnLimit>
+  Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit) {
+    const auto call_limit = [](void* sink, const LimitMet& met) {
+      (*static_cast<std::remove_reference_t<OnLimit>*>(sink))(met);
+    };
     const auto call_end = [](void* sink, const ShotEnd& end) {
       (*static_cast<std::remove_reference_t<OnEnd>*>(sink))(end);
     };
@@ -95,7 +102,13 @@ class Skirmish {
       }
     };
     return run(dt_s, {call, const_cast<void*>(static_cast<const void*>(&on_strike)), call_end,
-                      const_cast<void*>(static_cast<const void*>(&on_end))});
+                      const_cast<void*>(static_cast<const void*>(&on_end)), call_limit,
+                      const_cast<void*>(static_cast<const void*>(&on_limit))});
+  }
+  template <class OnStrike, class OnEnd>
+  Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end) {
+    return advance(dt_s, std::forward<OnStrike>(on_strike), std::forward<OnEnd>(on_end),
+                   [](const LimitMet&) {});
   }
   template <class OnStrike>
   Problems advance(double dt_s, OnStrike&& on_strike) {
@@ -126,6 +139,8 @@ class Skirmish {
     void* strike_context;
     void (*end)(void*, const ShotEnd&);
     void* end_context;
+    void (*limit)(void*, const LimitMet&);
+    void* limit_context;
   };
   class Ears;
   Problems run(double dt_s, const Sinks& sinks);

@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 #include <string>
 
+#include "geometry/detail/elementary.hpp"
 #include "io/detail/from_rows.hpp"
 
 // Writes values by their rows: what reading gives back is the same, to the bit.
@@ -79,7 +80,7 @@ class RowWriter {
   }
   /// About z when an angle says just that; else as its three axes.
   static OrderedJson rotation(const Rotation& turn) {
-    double yaw = number(std::atan2(turn.x.y, turn.x.x), units::any_turn);
+    double yaw = number(dardo::detail::arc_tangent(turn.x.y, turn.x.x), units::any_turn);
     const double round = std::round(yaw * 1e9) / 1e9;
     if (Rotation::about_z(round * units::kDegree) == turn) return round;
     for (int i = 0; i < 4; ++i) yaw = std::nextafter(yaw, -1e300);

@@ -20,6 +20,8 @@ class Plan {
   Plan& operator=(const Plan&) = delete;
 
   const Attack& attack(std::uint32_t stage) const { return *stages_[stage]; }
+  /// How many it follows from, one from the other.
+  std::uint32_t depth(std::uint32_t stage) const { return depths_[stage]; }
   std::uint32_t size() const { return static_cast<std::uint32_t>(stages_.size()); }
   /// Calls `visit(stage)` for every attack that this moment of a stage leads to, in order.
   template <class Visit>
@@ -38,7 +40,7 @@ class Plan {
  private:
   Attack root_;
   std::vector<const Attack*> stages_;
-  std::vector<std::uint32_t> first_child_;
+  std::vector<std::uint32_t> first_child_, depths_;
 };
 
 /// One use of a plan.
@@ -49,7 +51,9 @@ struct Launched {
   std::uint32_t number = 0;   ///< among all launches
   std::uint32_t flights = 0;  ///< so far; numbers its shots
   std::uint32_t strikes = 0;
-  std::uint32_t alive = 0;  ///< shots in flight
+  std::uint32_t alive = 0;                   ///< shots in flight
+  std::uint32_t carriers = 0, contacts = 0;  ///< so far, held against the limits
+  std::uint32_t limits_met = 0;              ///< a bit for each
   bool used = false;
 };
 

@@ -38,6 +38,7 @@ class Listener {
   /// A shot sticks in what would have ended it so; its end comes later.
   virtual void on_stuck(const Flown&) {}
   virtual void on_down(const Downed&) {}
+  virtual void on_limit(const LimitMet&) {}
   /// A stretch that a shot has flown, with no contact but perhaps at its end.
   virtual void on_way(const Flight&, const std::vector<Piece>&) {}
   /// An instant of an area or a ray that follows from something, with its marks, and verdicts if wanted.
@@ -59,6 +60,7 @@ class Machine {
   Motions& motions() { return motions_; }
   /// Whether the listener hears of every way; and of what verdicts.
   void keep_ways(bool keep, Detail wanted) { keep_ways_ = keep, wanted_ = wanted; }
+  void set_limits(const Limits& limits) { limits_ = limits; }
   void set_bounds(const std::optional<Bounds>& bounds) {
     bounds_ = bounds;
     look_anew();
@@ -153,6 +155,9 @@ class Machine {
   Surroundings around() const { return {arena_, motions_, bounds_, from_}; }
   void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
              const Vec3& aim, const Cause& cause, Listener& listener);
+  /// Whether the launch may begin one more carrier of a stage.
+  bool may_begin(std::uint32_t launch, std::uint32_t stage, double time, Listener& listener);
+  void meet_limit(std::uint32_t launch, Limit limit, double time, Listener& listener);
   Flight& new_flight();
   void propose(std::uint32_t slot, Listener& listener);
   void ask(std::uint32_t slot, Listener& listener);
@@ -220,6 +225,7 @@ class Machine {
   const Arena& arena_;
   Motions motions_;
   std::optional<Bounds> bounds_;
+  Limits limits_;
   std::vector<Launched> launches_;
   std::vector<std::uint32_t> free_launches_, waiting_;
   std::vector<Flight> flights_;

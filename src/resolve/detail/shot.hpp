@@ -19,6 +19,7 @@ class WholeRun final : public Listener {
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
   void on_instant(std::uint32_t launch, const Outcome& outcome) override;
   void on_down(const Downed& downed) override;
+  void on_limit(const LimitMet& met) override;
 
   struct Way {
     std::uint32_t launch = 0, number = 0, stage = 0;
