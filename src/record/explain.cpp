@@ -104,6 +104,7 @@ std::string explain(const Reading& r, const Arena& arena) {
     case Reason::over:
       return "its time was over " + (r.margin ? seconds(*r.margin) : std::string("long")) + " before";
     case Reason::cap: return "the cap was spent; the last one struck is nearer by " + margin();
+    case Reason::limit: return "a limit of its launch was met before";
   }
   return {};
 }
@@ -129,6 +130,7 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::ground: return "behind the ground";
     case Reason::over: return "its time was over";
     case Reason::cap: return "cap spent";
+    case Reason::limit: return "limit met";
   }
   return {};
 }

@@ -33,6 +33,12 @@ class Search {
     if (const auto t = ground_touched(from, to)) found(*t);
   }
 
+  /// The end of a stretch, or of the instant in which it meets the ground.
+  double to_ground(double from, double to) const {
+    const auto ground = ground_touched(from, to);
+    return ground ? std::min(to, ground->time + kInstant) : to;
+  }
+
  private:
   template <class Apart>
   std::optional<double> free_of(Apart&& apart, double from, double to) const {
@@ -290,8 +296,11 @@ Event::Kind sooner_on_its_path(Course& c, Event::Kind kind, const ShotPath& path
 std::optional<Touched> first_touched(const Search& search, const Course& c, double stop) {
   // In stretches of a few metres, so that the index is asked for what is near the way.
   constexpr double kStretch = 8;
-  const double start = c.time, way = c.piece.most_speed(start, stop) * (stop - start);
-  const auto parts = static_cast<int>(std::clamp(std::ceil(way / kStretch), 1.0, 1e6));
+  const double start = c.time;
+  const auto way = [&] { return c.piece.most_speed(start, stop) * (stop - start); };
+  // On a long way the ground, which is found at once, bounds what else is sought.
+  if (way() > kStretch) stop = search.to_ground(start, stop);
+  const auto parts = static_cast<int>(std::clamp(std::ceil(way() / kStretch), 1.0, 1e6));
   for (int i = 0; i < parts; ++i) {
     const double from = start + (stop - start) * i / parts;
     double to = i + 1 == parts ? stop : start + (stop - start) * (i + 1) / parts;
@@ -316,12 +325,14 @@ bool hidden(const Surroundings& around, const Course& c) {
 
 }  // namespace
 
-Plan::Plan(Attack attack) : root_(std::move(attack)) {
-  stages_.push_back(&root_), depths_.push_back(0);
+Plan::Plan(Attack attack) : own_(std::move(attack)) { add_stages(own_); }
+
+void Plan::add_stages(const Attack& root) {
+  stages_.push_back({&root, 0, 0});
   for (std::uint32_t i = 0; i < stages_.size(); ++i) {
-    first_child_.push_back(static_cast<std::uint32_t>(stages_.size()));
-    for (const Then& then : stages_[i]->then) {
-      for (const Attack& child : then.attacks) stages_.push_back(&child), depths_.push_back(depths_[i] + 1);
+    stages_[i].first_child = size();
+    for (const Then& then : stages_[i].attack->then) {
+      for (const Attack& child : then.attacks) stages_.push_back({&child, stages_[i].depth + 1, 0});
     }
   }
 }

@@ -52,6 +52,17 @@ bool lists(const std::vector<std::string>& words, const std::string& word) {
 
 }  // namespace
 
+void Machine::begin(const Arena& arena) {
+  arena_ = &arena, motions_ = Motions(arena);
+  bounds_.reset(), limits_ = {};
+  launches_.clear(), free_launches_.clear(), waiting_.clear();
+  flights_.clear(), glances_.clear(), clear_.clear(), due_.clear(), events_.clear(), versions_.clear();
+  ways_.clear(), befores_.clear(), free_.clear();
+  queue_.clear(), instant_.clear(), touched_.clear(), follows_.clear(), downed_.clear();
+  alive_ = 0, from_ = until_ = drift_ = 0;
+  keep_ways_ = watches_shots_ = false, wanted_ = Detail::strikes;
+}
+
 std::uint32_t Machine::add(std::shared_ptr<const Plan> plan, const Launch& launch, std::uint32_t number) {
   if (free_launches_.empty()) {
     free_launches_.push_back(static_cast<std::uint32_t>(launches_.size()));
@@ -62,7 +73,7 @@ std::uint32_t Machine::add(std::shared_ptr<const Plan> plan, const Launch& launc
   watch(*plan);
   launches_[slot] = {.plan = std::move(plan),
                      .launch = launch,
-                     .faction = arena_.body(launch.by).faction,
+                     .faction = arena_->body(launch.by).faction,
                      .number = number,
                      .used = true};
   return slot;
@@ -107,7 +118,7 @@ void Machine::set_off_waiting(double time, Listener& listener) {
     // Whoever fell before it came to that does not attack any more.
     // Nor is carried out what means nothing any more, as at a target that is gone.
     const Launched& l = launches_[launch];
-    if (arena_.stands(l.launch.by) &&
+    if (arena_->stands(l.launch.by) &&
         check_launch(Moment(motions_, time), l.plan->attack(0), l.launch).empty())
       set_off(launch, time, listener);
     release_if_over(launch);
@@ -192,9 +203,9 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
   // Nobody shoots through a wall by leaning on it.
   std::optional<WallContact> leaned_on;
   if (const double size = length(arm); stage == 0 && size > 0) {
-    leaned_on = first_wall(arena_, {center, arm / size, size}, Passage::shots);
+    leaned_on = first_wall(*arena_, {center, arm / size, size}, Passage::shots);
   }
-  const Vec3 &up = arena_.up(), left = left_of_throw(motions_, launches_[launch].launch.by, time, direction);
+  const Vec3 &up = arena_->up(), left = left_of_throw(motions_, launches_[launch].launch.by, time, direction);
   for (std::uint32_t i = 0; i < shot.volley.count && may_begin(launch, stage, time, listener); ++i) {
     Flight& f = new_flight();
     const auto slot = static_cast<std::uint32_t>(&f - flights_.data());
@@ -325,7 +336,7 @@ void Machine::decide_instant(Listener& listener) {
 void Machine::decide(std::uint32_t slot, Listener& listener) {
   const Event event = events_[slot];
   if (event.kind == Event::Kind::contact && !event.touched.body.empty() &&
-      !arena_.stands(event.touched.body)) {
+      !arena_->stands(event.touched.body)) {
     propose(slot, listener);  // it fell in the meantime
     return;
   }
@@ -405,7 +416,7 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
     switch (t.as) {
       case Touched::As::passed: (t.body.empty() ? f.meet(t.wall) : f.meet(t.body)).passing = true; break;
       case Touched::As::struck:
-        if (f.strikes >= shot.pierce.bodies || !arena_.stands(t.body)) break;
+        if (f.strikes >= shot.pierce.bodies || !arena_->stands(t.body)) break;
         none_left = launches_[f.launch].strikes >= limits_.strikes;
         if (none_left) break;
         strike(f, t, listener);
@@ -440,7 +451,7 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
 /// Meets the surfaces that it touches: goes through those that it pierces; the others make a corner.
 Machine::Corner Machine::corner_at(Flight& f, const ShotDelivery& shot) {
   const Course before = f.course;
-  const Flyer flyer = flyer_of(shot, f.course, arena_.up());
+  const Flyer flyer = flyer_of(shot, f.course, arena_->up());
   const Ricochet& r = shot.ricochet;
   Corner corner;
   corner.turns = r.count > 0 && f.turns < r.count;
@@ -451,8 +462,8 @@ Machine::Corner Machine::corner_at(Flight& f, const ShotDelivery& shot) {
     if (t.as != Touched::As::surface) continue;
     Met& met = f.meet(t.wall);
     const bool ground = t.wall.empty();
-    const std::string& material = ground ? kGround : arena_.material(arena_.wall(t.wall).material).name;
-    const Contact at = surface_contact(flyer, before, arena_, t.wall);
+    const std::string& material = ground ? kGround : arena_->material(arena_->wall(t.wall).material).name;
+    const Contact at = surface_contact(flyer, before, *arena_, t.wall);
     follows_.push_back({Then::When::surface,
                         at.point,
                         {f.cause, chance_key(f.key, Then::When::surface, t.wall.index, met.times)}});
@@ -507,7 +518,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
   Vec3 out = corner.turned(velocity, r);
   if (const double size = length(out); r.jitter > 0 && size > 0) {
     const std::uint64_t seed = launches_[f.launch].launch.seed;
-    const Vec3 off = turned_aside(out / size, to_the_left(out, arena_.up(), f.course.left),
+    const Vec3 off = turned_aside(out / size, to_the_left(out, arena_->up(), f.course.left),
                                   r.jitter * std::sqrt(chance(seed, f.key, Draw::jitter, 2 * f.turns)),
                                   2 * kPi * chance(seed, f.key, Draw::jitter, 2 * f.turns + 1));
     // Never into the walls that it leaves.
@@ -515,7 +526,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
     if (std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(off, n) > 0; })) out = off * size;
   }
   ++f.turns;
-  const Vec3 drawn = free_acceleration(shot.path, arena_.gravity());
+  const Vec3 drawn = free_acceleration(shot.path, arena_->gravity());
   for (const Vec3& n : corner.sides()) {
     const double leaves = std::max(0.0, dot(out, n)), back = -dot(drawn, n);
     if (leaves < kRestSpeed && back > 0 && leaves * leaves < 2 * back * kRestHeight)
@@ -535,7 +546,7 @@ bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const st
   const Vec3 way = velocity / speed;
   // From a little farther back, so that the surface is not missed; what starts inside has only the rest.
   constexpr double kBack = 1e-6;
-  const Box& box = arena_.wall(wall).box;
+  const Box& box = arena_->wall(wall).box;
   const double through = kBack + length(f.course.place() - box.center) + length(box.half);
   const auto inside = crossing(box, Ray{f.course.place() - way * kBack, way, through});
   const double thickness = inside ? std::max(0.0, inside->leave - std::max(inside->enter, kBack)) : 0;
@@ -550,7 +561,7 @@ bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const st
 /// reach.
 bool Machine::pick_anew(Flight& f) {
   const Launched& l = launches_[f.launch];
-  const Attempt attempt{arena_, attack_of(f), l.launch, l.faction};
+  const Attempt attempt{*arena_, attack_of(f), l.launch, l.faction};
   const Vec3 from = f.course.place();
   const double far = attempt.attack.reach.far - f.course.travelled;
   BodyId best;
@@ -558,7 +569,7 @@ bool Machine::pick_anew(Flight& f) {
   motions_.bodies_near(Bounds{from, from}.grown(far), f.course.time, f.course.time, [&](BodyId body) {
     if (body == f.course.target || !eligible(attempt, body)) return;
     const double away = length(motions_.center(body, f.course.time) - from);
-    if (away < least || (away == least && !best.empty() && arena_.order(body) < arena_.order(best)))
+    if (away < least || (away == least && !best.empty() && arena_->order(body) < arena_->order(best)))
       least = away, best = body;
   });
   f.course.target = best;
@@ -594,7 +605,7 @@ void Machine::forget_target(BodyId body, double time) {
 void Machine::forget_gone(double time) {
   for (Flight& f : flights_) {
     const Course& c = f.course;
-    if (f.alive && !c.target.empty() && !arena_.has(c.target))
+    if (f.alive && !c.target.empty() && !arena_->has(c.target))
       f.course.target_lost = std::min(c.target_lost, std::max(time, c.time));
   }
 }
@@ -602,8 +613,8 @@ void Machine::forget_gone(double time) {
 void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   const Attack& attack = attack_of(f);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  const Flyer flyer = flyer_of(shot, f.course, arena_.up());
-  const auto& hitboxes = arena_.build(arena_.body(event.body).build).hitboxes;
+  const Flyer flyer = flyer_of(shot, f.course, arena_->up());
+  const auto& hitboxes = arena_->build(arena_->body(event.body).build).hitboxes;
   const Leg leg = motions_.leg(event.body, event.time);
   const Contact contact = contact_at(flyer, f.course.piece, event.time, hitboxes[event.hitbox].shape, leg);
   std::uint32_t counts = event.hitbox;
@@ -614,7 +625,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
     const double speed = length(way);
     const Vec3 from = into(pose.turn, f.course.place() - pose.at);
     const Vec3 through = speed > 0 ? into(pose.turn, way / speed) *
-                                         (2 * arena_.reach_around_center(event.body) + flyer.reach())
+                                         (2 * arena_->reach_around_center(event.body) + flyer.reach())
                                    : Vec3{};
     for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
       if (hitboxes[i].factor > hitboxes[counts].factor &&
@@ -635,7 +646,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   s.stage = f.stage, s.cause = f.cause;
   ++f.strikes;
   Met& met = f.meet(event.body);
-  const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_.order(event.body), met.times);
+  const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_->order(event.body), met.times);
   ++met.times, met.time = event.time, met.struck = true;
   // A guided shot that has struck its target has done with it.
   if (f.course.target == event.body && std::holds_alternative<GuidedPath>(shot.path))
@@ -684,7 +695,7 @@ void Machine::follow(const Departure& from, Then::When when, const Vec3& place, 
   const std::shared_ptr<const Plan>& plan = launches_[from.launch].plan;
   if (plan->attack(from.stage).then.empty()) return;
   const std::shared_ptr<const Plan> kept = plan;
-  const BodyId target = arena_.stands(from.target) ? from.target : BodyId{};
+  const BodyId target = arena_->stands(from.target) ? from.target : BodyId{};
   kept->each_then(from.stage, when, [&](std::uint32_t child) {
     start(from.launch, child, from.time, {place, from.direction}, target, from.aim,
           {cause.strike, chance_key(cause.key, child)}, listener);
@@ -696,7 +707,7 @@ void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double t
   const std::shared_ptr<const Plan> plan = launches_[launch].plan;
   for (std::uint32_t i = 0; i < out.strikes.size(); ++i) {
     const Strike& s = out.strikes[i];
-    const std::uint64_t key = chance_key(cause.key, Then::When::strike, arena_.order(s.body), 0);
+    const std::uint64_t key = chance_key(cause.key, Then::When::strike, arena_->order(s.body), 0);
     plan->each_then(stage, Then::When::strike, [&](std::uint32_t child) {
       start(launch, child, time, {s.point, -s.normal}, s.body, s.point, {first + i, chance_key(key, child)},
             listener);
@@ -712,6 +723,24 @@ void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double t
   });
 }
 
+/// A ray that has ended in a shot: nothing else keeps it from whoever stands beyond.
+static void shield(Verdict& v, const Reading& reach, const Outcome& out) {
+  if (v.struck || v.deciding.reason != Reason::none) return;
+  const double way = reach.measured.value_or(0), end = length(out.end - out.origin);
+  v.deciding = {.gate = Gate::sight, .reason = Reason::shielded, .measured = way, .limit = end};
+  v.deciding.margin = std::fabs(way - end), v.deciding.by = out.stopped_by, v.deciding.at = out.end;
+}
+
+/// Of an instant's strikes those that the launch's limit leaves.
+void Machine::keep_strikes_left(std::uint32_t launch, double time, Outcome& out, Listener& listener) {
+  const Launched& l = launches_[launch];
+  const std::uint32_t left = limits_.strikes - std::min(limits_.strikes, l.strikes);
+  if (out.strikes.size() <= left) return;
+  out.strikes.resize(left);
+  out.limits_met.push_back({Limit::strikes, static_cast<double>(limits_.strikes), time, l.number});
+  meet_limit(launch, Limit::strikes, time, listener);
+}
+
 void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, const Start* from,
                       const Cause& cause, Listener& listener) {
   if (!may_begin(launch, stage, time, listener)) return;
@@ -719,35 +748,31 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
   const Attack& attack = plan->attack(stage);
   const Moment moment(motions_, time);
   Outcome out;
-  {
-    const Launched& l = launches_[launch];
-    const Attempt attempt{arena_, attack, l.launch, l.faction, from};
-    const auto carry_out = [&](auto run) {
-      run.strike(out);
-      if (keep_ways_) run.draw(out);
-      if (wanted_ == Detail::strikes) return;
-      for (const BodyId body : arena_.bodies()) {
-        out.verdicts.push_back(judge(attempt, run, out, body, wanted_));
-        mark_stage(out.verdicts.back(), stage, time);
-      }
-    };
-    if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-      carry_out(RayRun(attempt, moment, out));
-    } else {
-      carry_out(AreaRun(attempt, moment, out));
+  const Attempt attempt{*arena_, attack, launches_[launch].launch, launches_[launch].faction, from};
+  const auto carry_out = [&](auto run) {
+    run.strike(out);
+    keep_strikes_left(launch, time, out, listener);
+    if (watches_shots_) instant_downs(launch, stage, time, cause.strike, out, listener);
+    if (keep_ways_) run.draw(out);
+    if (wanted_ == Detail::strikes) return;
+    for (const BodyId body : arena_->bodies()) {
+      Verdict& v = out.verdicts.emplace_back(judge(attempt, run, out, body, wanted_));
+      if (out.stopped_by.shot) shield(v, run.reach(body), out);
+      mark_stage(v, stage, time);
     }
+  };
+  if (std::holds_alternative<RayDelivery>(attack.delivery)) {
+    carry_out(RayRun(attempt, moment, out));
+  } else {
+    carry_out(AreaRun(attempt, moment, out));
   }
-  if (const std::uint32_t left = limits_.strikes - launches_[launch].strikes; out.strikes.size() > left) {
-    out.strikes.resize(left);
-    meet_limit(launch, Limit::strikes, time, listener);
-  }
-  if (watches_shots_) instant_downs(launch, stage, time, cause.strike, out, listener);
-  if (keep_ways_) listener.on_instant(launch, out);
+  listener.on_instant(launch, stage, out);
   const std::uint32_t first = launches_[launch].strikes + 1;
   for (Strike& s : out.strikes) {
     s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause.strike;
     tell(s, launches_[launch], listener);
   }
+  if (attack.then.empty()) return;
   const Vec3 ahead = from != nullptr ? from->direction : heading_of(moment, launches_[launch].launch);
   follow_instant(launch, stage, time, out, ahead, first, cause, listener);
 }

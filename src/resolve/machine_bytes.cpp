@@ -180,12 +180,12 @@ void Machine::save(BytesOut& out, const std::vector<std::shared_ptr<const Plan>>
     auto plan = static_cast<std::uint32_t>(std::find(plans.begin(), plans.end(), l.plan) - plans.begin());
     out.whole(plan);
     Launched copy = l;
-    fields(out, copy, arena_);
+    fields(out, copy, *arena_);
   }
   out.count(flights_.size());
   for (const Flight& f : flights_) {
     Flight copy = f;
-    fields(out, copy, arena_, launches_.size());
+    fields(out, copy, *arena_, launches_.size());
   }
   for (const auto* list : {&free_, &free_launches_, &waiting_}) {
     out.count(list->size());
@@ -214,13 +214,13 @@ bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>
     in.index(plan, plans.size());
     if (!in.good()) return false;
     l.plan = plans[plan];
-    fields(in, l, arena_);
+    fields(in, l, *arena_);
     in.require(!l.launch.by.empty() && !l.faction.empty());
   }
   std::vector<Flight> flights(in.count(0));
   std::vector<std::uint32_t> alive(launches.size());
   for (Flight& f : flights) {
-    fields(in, f, arena_, launches.size());
+    fields(in, f, *arena_, launches.size());
     if (!in.good()) return false;
     if (!f.alive) continue;
     const Launched& l = launches[f.launch];

@@ -44,7 +44,7 @@ Machine::Glance Machine::glance_at(const Flight& f) const {
       (!f.apex_passed && plan.has(f.stage, Then::When::apex)))
     return g;
   g.time = c.time, g.at = c.place(), g.velocity = c.velocity(), g.acceleration = c.piece.acceleration;
-  g.reach = flyer_of(shot, c, arena_.up()).reach();
+  g.reach = flyer_of(shot, c, arena_->up()).reach();
   // Whom it has just struck and goes on through, if nothing can come of that any more.
   if (!f.met.empty() && f.met.back().struck && !shot.again_after_s && attack.stopped_by == Relations{})
     g.passed = f.met.back().body;
@@ -100,10 +100,10 @@ bool Machine::is_quiet(std::uint32_t slot) {
   box.add(end);
   box = box.grown(wide);
   const auto lowest = [&] {
-    const Vec3& up = arena_.up();
+    const Vec3& up = arena_->up();
     return dot(box.center(), up) - 0.5 * dot(box.high - box.low, abs(up));
   };
-  if ((arena_.ground() && lowest() <= *arena_.ground()) ||
+  if ((arena_->ground() && lowest() <= *arena_->ground()) ||
       (bounds_ && !(overlaps(*bounds_, Bounds{a, a}) && overlaps(*bounds_, Bounds{end, end})))) {
     if (ticks == 1) return false;
     return g.ticks = 1, is_quiet(slot);
@@ -117,8 +117,8 @@ bool Machine::is_quiet(std::uint32_t slot) {
     const double share = way.entry(there.grown(wide));
     return share > 1 ? kEver : from + share * (until - from);
   };
-  arena_.walls_touching(box, [&](WallId wall) {
-    const Bounds there = bounds(arena_.wall(wall).box);
+  arena_->walls_touching(box, [&](WallId wall) {
+    const Bounds there = bounds(arena_->wall(wall).box);
     const double earliest = earliest_at(there);
     clear = std::min(clear, std::max(to, earliest));
     if (earliest <= to) {
@@ -130,7 +130,7 @@ bool Machine::is_quiet(std::uint32_t slot) {
   motions_.bodies_near(box, from, to, [&](BodyId body) {
     if (!quiet || body == g.passed) return;
     if (!motions_.is_slow(body)) return void(quiet = false);
-    const double earliest = earliest_at(arena_.bounds(body));
+    const double earliest = earliest_at(arena_->bounds(body));
     if (earliest > clear) return;
     // It passes by, as long as the body does not drift by more than is between them; or it is not there yet.
     const double spare = motions_.distance_at_end(body, {a, end}) - far;

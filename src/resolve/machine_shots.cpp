@@ -27,7 +27,7 @@ bool Machine::may_down(std::uint32_t launch, std::uint32_t stage, std::uint32_t 
   const Launched &mine = launches_[launch], &theirs = launches_[v.launch];
   const Attack& attack = mine.plan->attack(stage);
   const Relation relation =
-      mine.launch.by == theirs.launch.by ? Relation::self : arena_.relation(mine.faction, theirs.faction);
+      mine.launch.by == theirs.launch.by ? Relation::self : arena_->relation(mine.faction, theirs.faction);
   const auto tagged = [&](const std::string& tag) {
     const auto& tags = attack_of(v).tags;
     return std::find(tags.begin(), tags.end(), tag) != tags.end();
@@ -49,7 +49,7 @@ void Machine::meet_shot(std::uint32_t striker, std::uint32_t victim) {
   const Flight& f = flights_[striker];
   if (!may_down(f.launch, f.stage, victim)) return;
   const Attack& attack = attack_of(f);
-  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena_.up());
+  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena_->up());
   const double hull = hull_of(victim), room = flyer.reach() + hull;
   double travelled = befores_[striker].travelled;
   const auto &mine = ways_[striker], &theirs = ways_[victim];
@@ -154,7 +154,7 @@ void Machine::instant_downs(std::uint32_t launch, std::uint32_t stage, double ti
       const Vec3 line = place - out.end;
       const bool covered =
           attack.sight && length(line) > 0 &&
-          first_wall(arena_, {out.end, normalized(line), length(line)}, *attack.sight).has_value();
+          first_wall(*arena_, {out.end, normalized(line), length(line)}, *attack.sight).has_value();
       if (at_least(area->radius, away, largest(place)) && !covered) distance = away;
     } else if (far > 0) {
       const auto met = ray(hull, {out.origin, way / far, far});
@@ -172,9 +172,7 @@ void Machine::instant_downs(std::uint32_t launch, std::uint32_t stage, double ti
     out.strikes.clear();
     out.ended = Ended::strike;
     out.end = out.origin + way * (found[0].distance / far);
-    for (Mark& m : out.marks) {
-      if (auto* path = std::get_if<PathMark>(&m)) path->to = out.end;
-    }
+    out.stopped_by = {.wall = {}, .body = launches_[flights_[found[0].slot].launch].launch.by, .shot = true};
   }
   Blocker by;
   by.body = launches_[launch].launch.by;

@@ -208,7 +208,9 @@ void follow(Course& c, const Bezier& curve, double longest) {
     if (!(length(along) > kStanding)) along = (way.acceleration + way.jerk * u) * (leaving ? 1.0 : -1.0);
     return (length(along) > 0 ? normalized(along) : c.heading) * c.speed;
   };
-  double h = std::max(kLeastPiece, std::min(0.02, longest));
+  // What is slow needs no more pieces than what is fast.
+  constexpr double kFirstStep = 0.02, kFirstWay = 0.02;  // seconds, metres
+  double h = std::max(kLeastPiece, std::min(std::max(kFirstStep, kFirstWay / c.speed), longest));
   for (;;) {
     const Point end = after(h);
     if (end.parameter == 1) h = std::max(kLeastPiece, std::min(h, end.flown / c.speed));

@@ -118,41 +118,28 @@ void check_aiming(Problems& out, const Attack& attack, const Launch& launch) {
   }
 }
 
-/// A verdict for every body.
-template <class Run>
-void judge_all(const Attempt& attempt, const Run& run, const WholeRun* whole, Detail wanted,
-               Outcome& outcome) {
-  const std::vector<BodyId> bodies = attempt.arena.bodies();
-  for (std::size_t i = 0; i < bodies.size(); ++i) {
-    Verdict v = judge(attempt, run, outcome, bodies[i], wanted);
-    if (!v.struck && v.deciding.reason == Reason::none && !outcome.downed.empty()) {
-      // A ray that has ended in a shot: nothing else keeps it from that body.
-      const double way = run.reach(bodies[i]).measured.value_or(0),
-                   end = length(outcome.end - outcome.origin);
-      v.deciding = {.gate = Gate::sight, .reason = Reason::shielded, .measured = way, .limit = end};
-      v.deciding.margin = std::fabs(way - end);
-      v.deciding.by.body = outcome.downed.back().by, v.deciding.by.shot = true, v.deciding.at = outcome.end;
-    }
-    if (whole != nullptr) whole->add_what_followed(i, v);
-    outcome.verdicts.push_back(std::move(v));
-  }
-}
-
-/// The moment at which a launch begins: a machine with it, and with the others on their ways.
-class Opening {
+/// What whole resolutions of one thread use again, one after the other: a machine with room in its lists.
+class Workspace {
  public:
-  Opening(const Attempt& attempt, const ResolveOptions& options, bool keep_ways, Outcome& outcome)
-      : machine(attempt.arena), whole(outcome) {
+  explicit Workspace(const Arena& arena) : machine(arena) {}
+
+  /// The machine stands where the launch begins: the launch has the first place in its table, and the others
+  /// are on their ways.
+  void open(const Attempt& attempt, const ResolveOptions& options, bool keep_ways, WholeRun& whole) {
     const std::span<const UnderWay> others = options.under_way;
+    machine.begin(attempt.arena);
     machine.keep_ways(keep_ways, options.detail);
     machine.set_limits(options.limits.value_or(Limits{}));
-    plans.push_back(std::make_shared<const Plan>(attempt.attack));
-    launch = machine.add(plans[0], attempt.launch, 0);
+    while (plans.size() < others.size() + 1)
+      plans.push_back(std::make_shared<Plan>(Plan::Borrowed{attempt.attack}));
+    plans[0]->borrow({attempt.attack});
+    machine.add(plans[0], attempt.launch, 0);
+    if (others.empty()) return;
     std::vector<std::size_t> order(others.size());
     for (std::size_t i = 0; i < others.size(); ++i) {
       order[i] = i;
-      plans.push_back(std::make_shared<const Plan>(others[i].attack));
-      machine.add(plans.back(), others[i].launch, static_cast<std::uint32_t>(i + 1));
+      plans[i + 1]->borrow({others[i].attack});
+      machine.add(plans[i + 1], others[i].launch, static_cast<std::uint32_t>(i + 1));
     }
     std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
       return others[a].since_s != others[b].since_s ? others[a].since_s > others[b].since_s : a < b;
@@ -161,61 +148,50 @@ class Opening {
       machine.advance(-others[i].since_s, whole);
       machine.set_off(static_cast<std::uint32_t>(i + 1), -others[i].since_s, whole);
     }
-    if (!others.empty()) machine.advance(0, whole);
+    machine.advance(0, whole);
   }
 
-  std::vector<std::shared_ptr<const Plan>> plans;
   Machine machine;
-  WholeRun whole;
-  std::uint32_t launch = 0;
+  std::vector<std::shared_ptr<Plan>> plans;
 };
 
-template <class Run>
-void carry_out_instant(const Attempt& attempt, const Moment& moment, const ResolveOptions& options,
-                       Outcome& outcome) {
-  const Detail wanted = options.detail;
-  constexpr double kEver = std::numeric_limits<double>::infinity();
-  Run run(attempt, moment, outcome);
-  run.strike(outcome);
-  if (wanted != Detail::strikes) run.draw(outcome);
-  std::optional<Opening> opening;
-  if (!attempt.attack.then.empty() || !options.under_way.empty()) {
-    opening.emplace(attempt, options, wanted != Detail::strikes, outcome);
-    Machine& machine = opening->machine;
-    WholeRun& whole = opening->whole;
-    const std::uint32_t launch = opening->launch;
-    machine.instant_downs(launch, 0, 0, 0, outcome, whole);
-    const Outcome instant = outcome;  // what follows adds to it
-    machine.launched(launch).carriers = 1;
-    machine.launched(launch).strikes = static_cast<std::uint32_t>(instant.strikes.size());
-    machine.follow_instant(launch, 0, 0, instant, heading_of(moment, attempt.launch), 1, {}, whole);
-    machine.advance(kEver, whole);
-    if (wanted != Detail::strikes) {
-      whole.draw(opening->plans);
-      whole.judge_shots(attempt, *opening->plans[0], machine.motions(), wanted);
-    }
+/// The thread's own, for as long as nothing else of the thread has it.
+class Borrowing {
+ public:
+  explicit Borrowing(const Arena& arena) : workspace_(std::move(spare())) {
+    if (workspace_ == nullptr) workspace_ = std::make_unique<Workspace>(arena);
   }
-  if (wanted != Detail::strikes)
-    judge_all(attempt, run, opening ? &opening->whole : nullptr, wanted, outcome);
-}
+  ~Borrowing() { spare() = std::move(workspace_); }
+  Borrowing(const Borrowing&) = delete;
+  Borrowing& operator=(const Borrowing&) = delete;
+  Workspace& operator*() const { return *workspace_; }
 
-void carry_out_shot(const Attempt& attempt, const ResolveOptions& options, Outcome& outcome) {
+ private:
+  static std::unique_ptr<Workspace>& spare() {
+    thread_local std::unique_ptr<Workspace> one;
+    return one;
+  }
+  std::unique_ptr<Workspace> workspace_;
+};
+
+void carry_out(const Attempt& attempt, const ResolveOptions& options, Outcome& outcome) {
   const Detail wanted = options.detail;
-  Opening opening(attempt, options, true, outcome);
-  Machine& machine = opening.machine;
-  WholeRun& whole = opening.whole;
-  machine.set_off(opening.launch, 0, whole);
+  const bool shot = std::holds_alternative<ShotDelivery>(attempt.attack.delivery);
+  const Borrowing workspace(attempt.arena);
+  auto& [machine, plans] = *workspace;
+  WholeRun whole(outcome);
+  (*workspace).open(attempt, options, shot || wanted != Detail::strikes, whole);
+  machine.set_off(0, 0, whole);
   machine.advance(std::numeric_limits<double>::infinity(), whole);
-  const Flown& first = whole.ways().front().end;
-  outcome.origin = first.course.origin;
-  outcome.ended = first.ended, outcome.end = first.place, outcome.end_s = first.time,
-  outcome.stopped_by = first.by;
+  if (shot) {
+    const Flown& first = whole.ways().front().end;
+    outcome.origin = first.course.origin;
+    outcome.ended = first.ended, outcome.end = first.place, outcome.end_s = first.time,
+    outcome.stopped_by = first.by;
+  }
   if (wanted == Detail::strikes) return;
-  whole.draw(opening.plans);
-  whole.judge_shots(attempt, *opening.plans[0], machine.motions(), wanted);
-  const auto stages = whole.stages();
-  const ShotJudge judged(attempt, machine.motions(), stages.at(0));
-  judge_all(attempt, judged, &whole, wanted, outcome);
+  whole.draw(plans);
+  whole.judge(attempt, *plans[0], machine.motions(), wanted);
 }
 
 }  // namespace
@@ -335,13 +311,7 @@ Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
                              std::to_string(std::lround(*attack.facing_within * degree)) + "°");
     }
   }
-  if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::RayRun>(attempt, moment, options, out);
-  } else if (std::holds_alternative<AreaDelivery>(attack.delivery)) {
-    detail::carry_out_instant<detail::AreaRun>(attempt, moment, options, out);
-  } else {
-    detail::carry_out_shot(attempt, options, out);
-  }
+  detail::carry_out(attempt, options, out);
   return out;
 }
 

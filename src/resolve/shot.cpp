@@ -54,15 +54,22 @@ void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
   w.stage = flight.stage;
   w.pieces.insert(w.pieces.end(), pieces.begin(), pieces.end());
 }
-void WholeRun::on_instant(std::uint32_t launch, const Outcome& outcome) {
-  outcome_.marks.insert(outcome_.marks.end(), outcome.marks.begin(), outcome.marks.end());
+void WholeRun::on_instant(std::uint32_t launch, std::uint32_t stage, Outcome& instant) {
+  outcome_.marks.insert(outcome_.marks.end(), instant.marks.begin(), instant.marks.end());
   if (launch != 0) return;
-  for (std::size_t i = 0; i < outcome.verdicts.size(); ++i) take_verdict(i, outcome.verdicts[i]);
+  for (std::string& w : instant.warnings) outcome_.warnings.push_back(std::move(w));
+  if (stage == 0) {
+    outcome_.origin = instant.origin, outcome_.end = instant.end, outcome_.ended = instant.ended;
+    outcome_.stopped_by = instant.stopped_by, outcome_.verdicts = std::move(instant.verdicts);
+    return;
+  }
+  for (std::size_t i = 0; i < instant.verdicts.size(); ++i) take_verdict(i, instant.verdicts[i]);
 }
 
 std::map<std::uint32_t, WholeRun::OfStage> WholeRun::stages() const {
   std::map<std::uint32_t, OfStage> out;
   for (const Way& w : ways_) out[w.stage].ways.push_back(&w);
+  for (auto& [stage, of] : out) of.struck.limits_met = outcome_.limits_met;
   for (const Strike& s : outcome_.strikes) {
     // A ray or an area has no ways, and its own verdicts.
     if (const auto found = out.find(s.stage); found != out.end()) found->second.struck.strikes.push_back(s);
@@ -70,18 +77,22 @@ std::map<std::uint32_t, WholeRun::OfStage> WholeRun::stages() const {
   return out;
 }
 
-void WholeRun::judge_shots(const Attempt& attempt, const Plan& plan, const Motions& motions, Detail wanted) {
+void WholeRun::judge(const Attempt& attempt, const Plan& plan, const Motions& motions, Detail wanted) {
   const std::vector<BodyId> bodies = attempt.arena.bodies();
   for (const auto& [number, stage] : stages()) {
-    if (number == 0) continue;
     const Attempt later{attempt.arena, plan.attack(number), attempt.launch, attempt.faction};
     const ShotJudge judged(later, motions, stage);
     for (std::size_t i = 0; i < bodies.size(); ++i) {
-      Verdict v = judge(later, judged, stage.struck, bodies[i], wanted, number);
+      Verdict v = detail::judge(later, judged, stage.struck, bodies[i], wanted, number);
+      if (number == 0) {
+        outcome_.verdicts.push_back(std::move(v));
+        continue;
+      }
       mark_stage(v, number, stage.ways.front()->end.course.born);
       take_verdict(i, v);
     }
   }
+  for (std::size_t i = 0; i < outcome_.verdicts.size(); ++i) add_what_followed(i, outcome_.verdicts[i]);
 }
 
 void WholeRun::take_verdict(std::size_t number, const Verdict& verdict) {
@@ -112,7 +123,7 @@ void WholeRun::on_limit(const LimitMet& met) {
   if (met.launch == 0) outcome_.limits_met.push_back(met);
 }
 
-void WholeRun::draw(std::span<const std::shared_ptr<const Plan>> plans) const {
+void WholeRun::draw(std::span<const std::shared_ptr<Plan>> plans) const {
   constexpr double kOff = 0.01;
   const auto one = [&](const Way& w) {
     FlightMark mark;
@@ -147,12 +158,13 @@ ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const Whole
     const WholeRun::Way& w = *way;
     const Flown& end = w.stuck ? *w.stuck : w.end;
     Course c = end.course;
-    Ghost g{w.pieces, end, c.born + shot_.life_s};
+    Ghost g{w.pieces, end, end.ended == Ended::limit ? end.time : c.born + shot_.life_s};
     if (w.stuck) g.pieces.resize(w.flown_pieces);
     // One that ended as it began was there, too.
     if (g.pieces.empty()) g.pieces.push_back({c.time, c.time, c.place(), c.velocity(), {}, {}});
     // What ended by itself would not have gone on.
-    const bool stopped = !end.by.wall.empty() || !end.by.body.empty() || end.ended == Ended::life;
+    const bool stopped =
+        !end.by.wall.empty() || !end.by.body.empty() || end.ended == Ended::life || end.ended == Ended::limit;
     const double until = c.born + 2 * shot_.life_s;
     while (stopped && g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
            c.travelled < attempt.attack.reach.far) {

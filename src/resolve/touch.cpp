@@ -325,7 +325,8 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
   const Advance advance{flyer, piece, from, to, leg};
   const Convex hull(hitbox);
   const auto apart = [&](double t) { return advance.apart(t, hitbox, hull); };
-  const double rounding = contact_gap(scale), unsure = std::max({unsure_of(flyer), unsure_of(hitbox), unsure_of(piece)});
+  const double rounding = contact_gap(scale),
+               unsure = std::max({unsure_of(flyer), unsure_of(hitbox), unsure_of(piece)});
   return first_contact(apart, advance, from, to, std::max(rounding, unsure), rounding, 2 * unsure);
 }
 

@@ -41,7 +41,7 @@ Situation situation_of(const io::Scene& scene, const io::SceneLaunch& launch, co
   Situation s;
   s.arena = scene.arena;
   s.bodies = s.arena.bodies();
-  s.attack = launch.attack, s.launch = launch.launch;
+  s.attack = launch.attack, s.launch = launch.launch, s.limits = scene.limits;
   s.struck_fall = script.value("struck_fall", false);
   for (const Json& j : script.value("deeds", Json::array())) s.deeds.push_back(deed_of(j, s));
   s.tracks.resize(s.bodies.size());
@@ -82,7 +82,7 @@ TEST(Cases, AreTheSameInAllWays) {
       if (moves) s = moved_by_hand(entry.path(), s);
       const Played reference = play(s, {"60 Hz", 60, moves});
       if (!script.contains("deeds") && !s.struck_fall && !moves)
-        EXPECT_EQ(differ(s, resolve(s.arena, s.attack, s.launch).strikes, s, reference.strikes), "");
+        EXPECT_EQ(differ(s, s.resolved().strikes, s, reference.strikes), "");
       for (const Way& way : {Way{"10 Hz", 10, moves}, Way{"30 Hz", 30, moves}, Way{"144 Hz", 144, moves},
                              Way{"irregular", 0, moves}, Way{"saved", 60, moves, true}}) {
         const Played other = play(s, way);

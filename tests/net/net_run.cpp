@@ -35,7 +35,8 @@ void show(const test::Recipe& recipe, const std::string& title) {
   std::printf("%s\n", io::scene_json({.title = title,
                                       .arena = s.arena,
                                       .attacks = {s.attack},
-                                      .launches = {{s.launch, s.attack, {}}}})
+                                      .launches = {{s.launch, s.attack, {}}},
+                                      .limits = s.limits})
                           .c_str());
   for (const test::Deed& d : s.deeds)
     std::printf("deed %d body %zu at %g\n", static_cast<int>(d.kind), d.body, d.time);

@@ -31,6 +31,9 @@ TEST(Net, EverySituationIsTheSameInAllWays) {
   EXPECT_GE(tally.striking * 20, tally.situations * 9) << "nearly half strike somebody";
   for (const char* kind : {"ray", "area", "straight", "falling", "curve", "guided", "lob"})
     EXPECT_GT(tally.seen[kind], 0u) << kind;
+  if (effort(4) < 4) return;
+  for (const char* limit : {"carriers", "strikes", "contacts", "depth", "flight"})
+    EXPECT_GT(tally.seen[std::string("limit of ") + limit], 0u) << limit;
 }
 
 /// What changed in an outcome counts, but not what it is called.

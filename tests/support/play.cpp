@@ -86,6 +86,7 @@ Played play(const Recipe& recipe, const Way& way, const Carry& carry) {
 Played play(Situation s, const Way& way) {
   auto live = std::make_unique<Skirmish>(s.arena);
   const AttackId attack = *live->add_attack(s.attack);
+  (void)live->set_limits(s.limits);
   const Attack flash{.name = "flash",
                      .delivery = AreaDelivery{.radius = 0.1, .around = AreaDelivery::Around::attacker},
                      .who = {Relation::neutral}};
@@ -113,6 +114,11 @@ Played play(Situation s, const Way& way) {
           if (e.launch != *number) return;
           out.ends.push_back(e);
           out.ends.back().time_s -= way.later;
+        },
+        [&](const LimitMet& met) {
+          if (met.launch != *number) return;
+          out.limits_met.push_back(met);
+          out.limits_met.back().time_s -= way.later;
         });
     if (way.saved && ticks % 7 == 3) {
       const std::string bytes = live->save();
@@ -176,6 +182,19 @@ std::string differ(const Situation& s, const std::vector<ShotEnd>& a, const std:
       out << "end " << i + 1 << ": off by " << length(a[i].place - b[i].place) << " m; " << name(a[i].ended)
           << " t " << a[i].time_s << " | " << name(b[i].ended) << " t " << b[i].time_s;
   }
+  return out.str();
+}
+
+std::string differ(const std::vector<LimitMet>& a, const std::vector<LimitMet>& b) {
+  const auto same = [](const LimitMet& x, const LimitMet& y) {
+    return x.limit == y.limit && x.most == y.most && std::fabs(x.time_s - y.time_s) <= 1e-6;
+  };
+  if (std::equal(a.begin(), a.end(), b.begin(), b.end(), same)) return {};
+  std::ostringstream out;
+  out << "limits met:";
+  for (const LimitMet& m : a) out << ' ' << explain(m) << ';';
+  out << " |";
+  for (const LimitMet& m : b) out << ' ' << explain(m) << ';';
   return out.str();
 }
 

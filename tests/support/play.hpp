@@ -12,6 +12,7 @@ namespace dardo::test {
 struct Played {
   std::vector<Strike> strikes;
   std::vector<ShotEnd> ends;
+  std::vector<LimitMet> limits_met;
   bool restored = true;  ///< what was saved was read again
 };
 
@@ -31,6 +32,7 @@ Played play(Situation s, const Way& way);
 std::string differ(const Situation& a, const std::vector<Strike>& of_a, const Situation& b,
                    const std::vector<Strike>& of_b, double same_time = 1e-6, double same_place = 1e-4);
 std::string differ(const Situation& s, const std::vector<ShotEnd>& a, const std::vector<ShotEnd>& b);
+std::string differ(const std::vector<LimitMet>& a, const std::vector<LimitMet>& b);
 
 std::string say(const Situation& s, const Strike& k);
 

@@ -564,6 +564,18 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     s.attack.delivery = RayDelivery{}, s.attack.then.clear(), fit(s.attack);
   if (!check(arena, s.attack, s.launch).empty()) s.launch.toward = AlongDirection{turn * Vec3{1, 0, 0}};
 
+  // Of one in five, and one of them: the last bytes of the attack.
+  const unsigned limited = recipe.attack[Recipe::kAttackWidth - 1],
+                 number = recipe.attack[Recipe::kAttackWidth - 2];
+  switch (limited % 24) {
+    case 1: s.limits.carriers = std::array{1, 2, 5, 20}[number % 4]; break;
+    case 2: s.limits.strikes = 1 + number % 4; break;
+    case 3: s.limits.contacts = 1 + number % 6; break;
+    case 4: s.limits.depth = number % 2; break;
+    case 5: s.limits.flight_s = std::array{0.25, 0.5, 1.0, 0.37}[number % 4]; break;
+    default: break;
+  }
+
   for (std::size_t i = 0; i < Recipe::kScript; ++i) {
     Choices d(recipe.script[i], recipe.coincident, 400 + i);
     if (d.next() == 0) continue;

@@ -53,8 +53,14 @@ struct Situation {
   bool struck_fall = false;  ///< who is struck, falls
   Attack attack;
   Launch launch;
+  Limits limits;
   bool jumps = false;  ///< a track has two places at one time
   double lasts = 2;    ///< seconds of play
+
+  Outcome resolved(Detail detail = Detail::verdicts) const {
+    return resolve(arena, attack, launch, {.detail = detail, .under_way = {}, .limits = limits});
+  }
+  bool limited() const { return !(limits == Limits{}); }
 };
 
 /// What is done to a whole situation: it is turned by quarters about z, then scaled, then moved; and the

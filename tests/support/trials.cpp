@@ -22,13 +22,16 @@ std::string check_files(const Situation& s, const Outcome& full) {
   const auto again = io::parse_outcomes(json, "x", s.arena);
   if (!again) return "files: outcome not read: " + io::text(again.error()[0]);
   if (!((*again)[0] == full)) return "files: outcome read as another";
-  io::Scene scene{
-      .title = "", .arena = s.arena, .attacks = {s.attack}, .launches = {{s.launch, s.attack, {}}}};
+  io::Scene scene{.title = "",
+                  .arena = s.arena,
+                  .attacks = {s.attack},
+                  .launches = {{s.launch, s.attack, {}}},
+                  .limits = s.limits};
   const std::string text = io::scene_json(scene);
   const auto read = io::parse_scene(text, "x");
   if (!read) return "files: scene not read: " + io::text(read.error()[0]);
   if (read->attacks != scene.attacks) return "files: attack read as another";
-  if (!(resolve(read->arena, read->launches[0].attack, read->launches[0].launch, Detail::full) == full))
+  if (!(io::resolve(*read, read->launches[0], Detail::full) == full))
     return "files: scene read as another";
   return {};
 }
@@ -70,6 +73,8 @@ std::string check_ways(const Recipe& recipe, const Situation& s, const Outcome& 
   if (!by_hand) {
     if (auto bad = differ(s, whole.strikes, s, reference.strikes); !bad.empty())
       return "whole against 60 Hz: " + bad;
+    if (auto bad = differ(whole.limits_met, reference.limits_met); !bad.empty())
+      return "whole against 60 Hz: " + bad;
   }
   for (const Way& way : kWays) {
     // Nobody foresees what the game does.
@@ -82,6 +87,7 @@ std::string check_ways(const Recipe& recipe, const Situation& s, const Outcome& 
     std::string bad = other.restored ? "" : "not restored";
     if (bad.empty()) bad = differ(s, reference.strikes, s, other.strikes);
     if (bad.empty()) bad = differ(s, reference.ends, other.ends);
+    if (bad.empty()) bad = differ(reference.limits_met, other.limits_met);
     if (!bad.empty()) return "60 Hz against " + std::string(way.name) + ": " + bad;
   }
   return {};
@@ -120,15 +126,16 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   ++tally.situations;
   count(tally, s);
   const auto start = std::chrono::steady_clock::now();
-  const Outcome full = resolve(s.arena, s.attack, s.launch, Detail::full);
+  const Outcome full = s.resolved(Detail::full);
   const auto took = std::chrono::steady_clock::now() - start;
   // Verdicts of many shots among many bodies take long: those situations are asked less, and counted.
   const bool costly = took > std::chrono::milliseconds(100);
   tally.costly += costly;
   if (auto bad = check_outcome(s, full); !bad.empty()) return bad;
   tally.striking += !full.strikes.empty();
+  for (const LimitMet& m : full.limits_met) ++tally.seen["limit of " + std::string(name(m.limit))];
   const detail::Work before = detail::work();
-  const Outcome whole = resolve(s.arena, s.attack, s.launch, Detail::strikes);
+  const Outcome whole = s.resolved(Detail::strikes);
   if (auto bad = check_work(s, before); !bad.empty()) return bad;
   if (whole.strikes != full.strikes) return "detail: other strikes without verdicts";
   if (!costly) {
@@ -139,7 +146,7 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   const std::vector<BatchLaunch> many(quick ? 40 : 3, BatchLaunch{&s.attack, s.launch});
   for (const int threads : {1, 4}) {
     if (costly) break;
-    for (const Outcome& o : resolve_all(s.arena, many, {.detail = Detail::full, .threads = threads})) {
+    for (const Outcome& o : resolve_all(s.arena, many, {.detail = Detail::full, .limits = s.limits, .threads = threads})) {
       if (!(o == full)) return "batch: another outcome";
     }
   }
@@ -148,7 +155,7 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
     Recipe aside = recipe;
     aside.nudge = 1e-8;
     const Situation n = make_situation(aside);
-    const Outcome near = resolve(n.arena, n.attack, n.launch);
+    const Outcome near = n.resolved();
     if (!differ(s, full.strikes, n, near.strikes, 1e-4, 1e-3).empty() ||
         !differ_in_reasons(s, full, n, near).empty()) {
       ++tally.degenerate;

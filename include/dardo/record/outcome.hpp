@@ -35,6 +35,7 @@ enum class Reason : std::uint8_t {
   ground,         ///< the ground stands between
   over,           ///< the attack's time was over before it came there
   cap,            ///< as many as allowed were struck before it
+  limit,          ///< one of the launch's limits was met before: see `limits_met`
 };
 
 /// What stands in the way: a wall, a body, a shot of that body, or nothing.

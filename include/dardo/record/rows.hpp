@@ -24,6 +24,7 @@ struct Words<Reason> {
       Word{Reason::ground, "ground", "The ground stands between."},
       Word{Reason::over, "over", "The attack's time was over before it came there."},
       Word{Reason::cap, "cap", "As many as allowed were struck before it."},
+      Word{Reason::limit, "limit", "One of the launch's limits was met before: see `limits_met`."},
   };
 };
 template <>

@@ -112,7 +112,7 @@ class AreaRun {
   Moment moment_;
   const AreaDelivery& area_;
   Vec3 middle_, eye_;
-  double radius_;      ///< as it strikes
+  double radius_;     ///< as it strikes
   double placed_;     ///< how far from the attacker's centre the middle lies
   Reason placement_;  ///< none when that is within reach
 };

@@ -27,6 +27,10 @@ Verdict judge(const Attempt& attempt, const Run& run, const Outcome& outcome, Bo
          note(tagged(attempt, body)) && note(run.reach(body)) && note(run.time(body)) &&
          note(run.sight(body)) && note(run.cap(body, outcome)));
   if (v.struck) v.deciding = run.reach(body);
+  if (!v.struck && !decided && !outcome.limits_met.empty()) {
+    v.deciding = {.gate = Gate::cap, .reason = Reason::limit};
+    if (!v.gates.empty()) v.gates.back() = v.deciding;
+  }
   return v;
 }
 

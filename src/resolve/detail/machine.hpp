@@ -41,8 +41,8 @@ class Listener {
   virtual void on_limit(const LimitMet&) {}
   /// A stretch that a shot has flown, with no contact but perhaps at its end.
   virtual void on_way(const Flight&, const std::vector<Piece>&) {}
-  /// An instant of an area or a ray that follows from something, with its marks, and verdicts if wanted.
-  virtual void on_instant(std::uint32_t, const Outcome&) {}
+  /// The instant of an area or a ray: its launch and stage, with its marks, and verdicts if wanted.
+  virtual void on_instant(std::uint32_t, std::uint32_t, Outcome&) {}
 
  protected:
   ~Listener() = default;
@@ -53,7 +53,9 @@ class Listener {
 /// resolution lets it run to its end, a running game to the end of the tick; nothing else differs.
 class Machine {
  public:
-  explicit Machine(const Arena& arena) : arena_(arena), motions_(arena) {}
+  explicit Machine(const Arena& arena) : arena_(&arena), motions_(arena) {}
+  /// As made anew for an arena, but for the room that its lists have.
+  void begin(const Arena& arena);
   Machine(const Machine&) = delete;
   Machine& operator=(const Machine&) = delete;
 
@@ -152,11 +154,12 @@ class Machine {
                                std::numeric_limits<double>::infinity()};
 
   const Attack& attack_of(const Flight& f) const { return launches_[f.launch].plan->attack(f.stage); }
-  Surroundings around() const { return {arena_, motions_, bounds_, from_}; }
+  Surroundings around() const { return {*arena_, motions_, bounds_, from_}; }
   void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
              const Vec3& aim, const Cause& cause, Listener& listener);
   /// Whether the launch may begin one more carrier of a stage.
   bool may_begin(std::uint32_t launch, std::uint32_t stage, double time, Listener& listener);
+  void keep_strikes_left(std::uint32_t launch, double time, Outcome& out, Listener& listener);
   void meet_limit(std::uint32_t launch, Limit limit, double time, Listener& listener);
   Flight& new_flight();
   void propose(std::uint32_t slot, Listener& listener);
@@ -222,7 +225,7 @@ class Machine {
   void down(std::uint32_t victim, const Downed& told, const Blocker& by, Listener& listener);
   std::uint32_t tell(Strike& strike, Launched& launched, Listener& listener);
 
-  const Arena& arena_;
+  const Arena* arena_;
   Motions motions_;
   std::optional<Bounds> bounds_;
   Limits limits_;

@@ -70,8 +70,8 @@ struct Course {
   std::uint32_t looks = 0;  ///< how often a guided shot has looked whether it sees its target
   BodyId target;
   BodyId thrower;
-  BodyId stood;   ///< the piece is a step of a law that took this body to stand where it stood
-  Vec3 stood_at;  ///< there its middle was
+  BodyId stood;      ///< the piece is a step of a law that took this body to stand where it stood
+  Vec3 stood_at;     ///< there its middle was
   double speed = 0;  ///< of this shot, with its variation and what walls have taken
   bool coming_back = false, climbed = false, free = false;  ///< free: off its course after a rebound
 

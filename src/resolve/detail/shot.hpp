@@ -17,7 +17,7 @@ class WholeRun final : public Listener {
   void on_end(const Flown& flown) override;
   void on_stuck(const Flown& flown) override;
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
-  void on_instant(std::uint32_t launch, const Outcome& outcome) override;
+  void on_instant(std::uint32_t launch, std::uint32_t stage, Outcome& outcome) override;
   void on_down(const Downed& downed) override;
   void on_limit(const LimitMet& met) override;
 
@@ -38,13 +38,13 @@ class WholeRun final : public Listener {
   };
   std::map<std::uint32_t, OfStage> stages() const;
   /// `plans` by place in the machine's table.
-  void draw(std::span<const std::shared_ptr<const Plan>> plans) const;
-  /// Judges the shots that followed, of all stages of the plan but the first.
-  void judge_shots(const Attempt& attempt, const Plan& plan, const Motions& motions, Detail wanted);
-  /// Adds what followed to the verdict of the body with this number among the arena's.
-  void add_what_followed(std::size_t number, Verdict& verdict) const;
+  void draw(std::span<const std::shared_ptr<Plan>> plans) const;
+  /// A verdict for every body: of the shots of all stages, and what followed.
+  void judge(const Attempt& attempt, const Plan& plan, const Motions& motions, Detail wanted);
 
  private:
+  /// Adds what followed to the verdict of the body with this number among the arena's.
+  void add_what_followed(std::size_t number, Verdict& verdict) const;
   Way& way(std::uint32_t launch, std::uint32_t number);
   void take_verdict(std::size_t number, const Verdict& verdict);
 
