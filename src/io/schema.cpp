@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 #include <string>
 
@@ -16,19 +17,19 @@ namespace {
 using Json = nlohmann::ordered_json;
 using namespace detail;
 
+/// The name of a kind in its variant.
+template <class Variant, class T>
+constexpr std::string_view name_among() {
+  std::string_view out;
+  each_row<Variant>([&](const auto& k) {
+    if constexpr (std::is_same_v<typename std::remove_cvref_t<decltype(k)>::type, T>) out = k.name;
+  });
+  return out;
+}
 /// What a struct is called among the schema's definitions and on the reference page.
 template <class T>
-constexpr std::string_view kTitle = {};
-template <>
-constexpr std::string_view kTitle<Ball> = "ball";
-template <>
-constexpr std::string_view kTitle<Capsule> = "capsule";
-template <>
-constexpr std::string_view kTitle<Box> = "box";
-template <>
-constexpr std::string_view kTitle<Cylinder> = "cylinder";
-template <>
-constexpr std::string_view kTitle<Cone> = "cone";
+constexpr std::string_view kTitle = std::max({name_among<Delivery, T>(), name_among<ShotPath, T>(),
+                                              name_among<Shape, T>()});
 template <>
 constexpr std::string_view kTitle<PrismEntry> = "prism";
 template <>
@@ -45,22 +46,6 @@ template <>
 constexpr std::string_view kTitle<Body> = "body";
 template <>
 constexpr std::string_view kTitle<FactionEntry> = "faction";
-template <>
-constexpr std::string_view kTitle<RayDelivery> = "ray";
-template <>
-constexpr std::string_view kTitle<AreaDelivery> = "area";
-template <>
-constexpr std::string_view kTitle<ShotDelivery> = "shot";
-template <>
-constexpr std::string_view kTitle<StraightPath> = "straight";
-template <>
-constexpr std::string_view kTitle<FallingPath> = "falling";
-template <>
-constexpr std::string_view kTitle<CurvePath> = "curve";
-template <>
-constexpr std::string_view kTitle<GuidedPath> = "guided";
-template <>
-constexpr std::string_view kTitle<LobPath> = "lob";
 template <>
 constexpr std::string_view kTitle<Pierce> = "pierce";
 template <>
@@ -318,6 +303,13 @@ class ReferenceWriter {
     T standard{};
     rows(standard);
   }
+  template <class Variant>
+  void kinds(std::string_view about) {
+    each_row<Variant>([&](const auto& k) {
+      using Kind = typename std::remove_cvref_t<decltype(k)>::type;
+      if constexpr (HasRows<Kind>) section<Kind>(about);
+    });
+  }
   template <class Enum>
   void words(std::string_view title) {
     page += fmt::format("\n## {}\n\n| word | meaning |\n|---|---|\n", title);
@@ -392,25 +384,15 @@ std::string make_reference() {
   w.section<Material>("What walls are made of: one of `materials`.");
   w.section<Build>("A kind of body: one of `builds`.");
   w.section<Hitbox>("One volume of a body, in its frame.");
-  w.section<Ball>("A shape.");
-  w.section<Capsule>("A shape.");
-  w.section<Box>("A shape.");
-  w.section<Cylinder>("A shape.");
-  w.section<Cone>("A shape.");
+  w.kinds<Shape>("A shape.");
   w.section<PrismEntry>("A shape; read as the hull of its corners.");
   w.section<Body>(
       "Anything that can attack or be struck: one of `bodies`. `track` instead of `at` and `facing`.");
   w.section<TrackKey>("Where a body is at a time.");
   w.section<Wall>("Something that stands in the way: one of `walls`.");
   w.section<Attack>("One of `attacks`.");
-  w.section<RayDelivery>("A delivery.");
-  w.section<AreaDelivery>("A delivery.");
-  w.section<ShotDelivery>("A delivery.");
-  w.section<StraightPath>("A path of a shot.");
-  w.section<FallingPath>("A path of a shot.");
-  w.section<CurvePath>("A path of a shot.");
-  w.section<GuidedPath>("A path of a shot.");
-  w.section<LobPath>("A path of a shot.");
+  w.kinds<Delivery>("A delivery.");
+  w.kinds<ShotPath>("A path of a shot.");
   w.section<Pierce>("Of a shot.");
   w.section<Ricochet>("Of a shot.");
   w.section<Volley>("Of a shot.");

@@ -124,14 +124,21 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
 
 }  // namespace
 
-void throw_at(Course& c, const LobPath& path, bool foreseen, const Motions& known, const Vec3& from,
+AimedAt at_of(const Motions& motions, BodyId body, const Vec3& place, double time) {
+  if (body.empty()) return {body, place};
+  const Pose home = motions.leg(body, time).at(time);
+  return {body, into(home.turn, place - home.at)};
+}
+
+void throw_at(Course& c, const ShotDelivery& shot, const Motions& known, const Vec3& from,
               const AimedAt& target) {
-  if (path.follows) return;
-  const Motions motions = known.as_seen(target.body, c.time, foreseen);
+  const auto* path = std::get_if<LobPath>(&shot.path);
+  if (path == nullptr || path->follows) return;
+  const Motions motions = known.as_seen(target.body, c.time, shot.foreseen);
   // The time may depend on the place: found by going back and forth.
   for (int round = 0; round < 60; ++round) {
     Course tried = c;
-    set_off(tried, path, from, {1, 0, 0}, motions);
+    set_off(tried, *path, from, {1, 0, 0}, motions);
     const Vec3 there = target.at(motions, std::min(tried.arrives, 1e9));
     if (length(there - c.aim) < 1e-12) return;
     c.aim = there;
@@ -261,17 +268,17 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
   }
   if (!out.problems.empty()) return out;
   const Vec3 from = detail::muzzle_point(moment, launch);
-  if (const auto* lob = std::get_if<LobPath>(&shot->path)) {
+  if (std::holds_alternative<LobPath>(shot->path)) {
     // Made to arrive: the arc says how fast.
     detail::Course c;
     c.target = target->body, c.thrower = launch.by, c.aim = target->at(motions, 0);
-    detail::throw_at(c, *lob, shot->foreseen, motions, from, *target);
+    detail::throw_at(c, *shot, motions, from, *target);
     detail::set_off(c, shot->path, from, {1, 0, 0}, motions);
     const detail::Pass pass = detail::fly_past(motions, shot->path, c, shot->life_s, *target);
     out.ways.push_back(
         {normalized(c.piece.velocity), c.speed, pass.time, pass.target, pass.off, false, {}, {}});
   } else {
-    const double speed = detail::stated_speed(shot->path);
+    const double speed = detail::law_of(shot->path).speed;
     out.ways = detail::ways_to_meet(motions, *shot, from, 0, speed, *target, launch.by, out.more_speed);
   }
   if (out.ways.empty()) {

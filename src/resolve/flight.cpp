@@ -219,7 +219,7 @@ std::optional<double> becomes_slow(const Course& c, const ShotDelivery& shot, do
   // Strictly below: what keeps exactly this speed is not slowed down by rounding.
   const double slowest = shot.least_speed * (1 - 1e-9);
   // By its law it keeps its speed; the cubic that stands for its way does nearly.
-  if (keeps_speed(shot.path)) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
+  if (law_of(shot.path).keeps_speed) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
   return c.piece.first_slower(slowest, c.time, stop);
 }
 
@@ -413,8 +413,8 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     event.kind = kind, event.time = time;
     return event;
   };
-  const auto* guided = std::get_if<GuidedPath>(&shot.path);
-  const bool follows = follows_target(shot.path);
+  const Law law = law_of(shot.path);
+  const bool follows = law.follows_target;
   // A little past the window's end: an instant that begins in it is decided whole.
   const double last = until + past;
   for (;;) {
@@ -427,7 +427,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     double stop = std::min({c.piece.end, last, std::max(flight.ends, c.time) + kInstant});
     // Only at its own moments, whatever the ticks are.
     double look = kEver;
-    if (guided != nullptr && guided->needs_sight && !c.target.empty())
+    if (law.needs_sight && !c.target.empty())
       look = std::max(c.time, c.born + (c.looks + 1) * kLook), stop = std::min(stop, look);
     // A little past the piece, too: what comes in one instant is compared whatever rounding makes of its end.
     const Due due = limits(flight, launched, around, c, std::min(stop + kInstant, last));

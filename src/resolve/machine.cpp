@@ -103,7 +103,7 @@ void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
   if (l.aim != Aiming::direct && at) {
     double more_speed = 0;
     const auto ways =
-        ways_to_meet(motions_, shot, muzzle, time, stated_speed(shot.path), *at, l.by, more_speed);
+        ways_to_meet(motions_, shot, muzzle, time, law_of(shot.path).speed, *at, l.by, more_speed);
     // Without a way it flies straight at it.
     if (!ways.empty()) direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
   }
@@ -218,19 +218,13 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
     c.time = time + i * shot.volley.gap_s;
     f.lately = c.time;
     c.target = target, c.thrower = l.launch.by;
-    c.speed = stated_speed(shot.path) *
+    c.speed = law_of(shot.path).speed *
               (1 + shot.volley.speed_variation * (2 * chance(seed, f.key, Draw::speed, 0) - 1));
     const Vec3 way = spread(shot.volley, direction, left, up, seed, f.key, i);
     const double away = length(aim - place);
     c.aim = shot.volley.spread == Volley::Spread::none ? aim : place + way * away;
-    if (const auto* lob = std::get_if<LobPath>(&shot.path)) {
-      const Pose home = target.empty() ? Pose{} : motions_.leg(target, time).at(time);
-      if (shot.volley.spread == Volley::Spread::none)
-        throw_at(c, *lob, shot.foreseen, motions_, place, {target, into(home.turn, aim - home.at)});
-    } else if (!std::holds_alternative<CurvePath>(shot.path) &&
-               !std::holds_alternative<GuidedPath>(shot.path)) {
-      c.target = l.plan->near(stage) ? target : BodyId{};
-    }
+    if (!law_of(shot.path).knows_target && !l.plan->near(stage)) c.target = {};
+    if (shot.volley.spread == Volley::Spread::none) throw_at(c, shot, motions_, place, at_of(motions_, target, aim, time));
     dardo::detail::set_off(c, shot.path, place, way, motions_);
     f.ends = c.time + std::min(shot.life_s, limits_.flight_s);
     if (leaned_on) {
@@ -375,14 +369,13 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
              {f.cause, chance_key(f.key, Then::When::near, 0, 0)}, listener);
       break;
     case Event::Kind::turned:
-      if (std::get<CurvePath>(std::get<ShotDelivery>(attack_of(f).delivery).path).strikes_again) {
+      if (law_of_shot(f).strikes_again) {
         for (Met& m : f.met) m.struck = false;
         f.strikes = 0;
       }
       break;
     case Event::Kind::lost: {
-      const auto* guided = std::get_if<GuidedPath>(&std::get<ShotDelivery>(attack_of(f).delivery).path);
-      const auto rule = guided != nullptr ? guided->lost : GuidedPath::Lost::fly_on;
+      const auto rule = law_of_shot(f).lost;
       const Met* met = f.known(f.course.target);
       const bool struck = met != nullptr && met->times > 0;
       if (rule == GuidedPath::Lost::end && !struck) return over(Ended::lost);
@@ -526,7 +519,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
     if (std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(off, n) > 0; })) out = off * size;
   }
   ++f.turns;
-  const Vec3 drawn = free_acceleration(shot.path, arena_->gravity());
+  const Vec3 drawn = arena_->gravity() * law_of(shot.path).gravity;
   for (const Vec3& n : corner.sides()) {
     const double leaves = std::max(0.0, dot(out, n)), back = -dot(drawn, n);
     if (leaves < kRestSpeed && back > 0 && leaves * leaves < 2 * back * kRestHeight)
@@ -589,7 +582,7 @@ void Machine::forget_target(BodyId body, double time) {
   for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
     Flight& f = flights_[slot];
     if (!f.alive || f.course.target != body || !(time < f.course.target_lost)) continue;
-    if (!follows_target(std::get<ShotDelivery>(attack_of(f).delivery).path)) continue;
+    if (!law_of_shot(f).follows_target) continue;
     if (f.course.time > time && befores_[slot].target == body) f.course = befores_[slot];
     f.course.target_lost = std::max(time, f.course.time);
     // Asked again by whoever advances: its answer relied on the body.
@@ -649,7 +642,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_->order(event.body), met.times);
   ++met.times, met.time = event.time, met.struck = true;
   // A guided shot that has struck its target has done with it.
-  if (f.course.target == event.body && std::holds_alternative<GuidedPath>(shot.path))
+  if (f.course.target == event.body && law_of(shot.path).has_done_with)
     f.course.target_lost = event.time;
   const std::uint32_t number = tell(s, launches_[f.launch], listener);
   follows_.push_back({Then::When::strike, s.point, {number, key}});

@@ -139,7 +139,7 @@ bool stands_at(const Flight& f, double until) {
 
 /// What keeps to its course flies as fast as its attack says, but for its variation.
 bool has_its_speed(const Flight& f, const Attack& attack) {
-  const double stated = stated_speed(std::get<ShotDelivery>(attack.delivery).path);
+  const double stated = law_of(std::get<ShotDelivery>(attack.delivery).path).speed;
   return f.course.free || stated == 0 || (f.course.speed > 0.001 * stated && f.course.speed < 2 * stated);
 }
 

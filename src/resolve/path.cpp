@@ -573,33 +573,42 @@ Milestone next_piece(Course& course, const ShotPath& path, const Motions& motion
   return std::visit([&](const auto& p) { return next(course, p, motions); }, path);
 }
 
-Vec3 free_acceleration(const ShotPath& path, const Vec3& gravity) {
-  if (const auto* falling = std::get_if<FallingPath>(&path)) return gravity * falling->gravity;
-  return std::holds_alternative<LobPath>(path) ? gravity : Vec3{};
+namespace {
+
+Law law(const StraightPath& path) { return {.speed = path.speed, .may_be_led = true}; }
+Law law(const FallingPath& path) {
+  return {.speed = path.speed, .gravity = path.gravity, .may_be_led = true, .may_be_lobbed = true};
+}
+Law law(const CurvePath& path) {
+  return {.speed = path.speed, .keeps_speed = true, .knows_target = true, .strikes_again = path.strikes_again};
+}
+Law law(const GuidedPath& path) {
+  return {.speed = path.speed,
+          .keeps_speed = true,
+          .knows_target = true,
+          .follows_target = true,
+          .has_done_with = true,
+          .needs_sight = path.needs_sight,
+          .may_be_led = true,
+          .lost = path.lost};
+}
+Law law(const LobPath& path) {
+  return {.gravity = 1,
+          .knows_target = true,
+          .follows_target = path.follows,
+          .needs_gravity = path.apex.has_value()};
 }
 
-bool follows_target(const ShotPath& path) {
-  const auto* lob = std::get_if<LobPath>(&path);
-  return std::holds_alternative<GuidedPath>(path) || (lob != nullptr && lob->follows);
-}
+}  // namespace
 
-bool keeps_speed(const ShotPath& path) {
-  return std::holds_alternative<CurvePath>(path) || std::holds_alternative<GuidedPath>(path);
+Law law_of(const ShotPath& path) {
+  return std::visit([](const auto& p) { return law(p); }, path);
 }
 
 Vec3 velocity_by_law(const Course& c, const ShotPath& path) {
   const Vec3 velocity = c.velocity();
   const double size = length(velocity);
-  return keeps_speed(path) && size > 0 ? velocity * (c.speed / size) : velocity;
-}
-
-double stated_speed(const ShotPath& path) {
-  return std::visit(
-      [](const auto& p) {
-        if constexpr (requires { p.speed; }) return p.speed;
-        return 0.0;
-      },
-      path);
+  return law_of(path).keeps_speed && size > 0 ? velocity * (c.speed / size) : velocity;
 }
 
 bool is_outdated(const Course& c, const Motions& motions) {

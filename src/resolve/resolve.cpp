@@ -99,21 +99,18 @@ void check_aiming(Problems& out, const Attack& attack, const Launch& launch) {
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
   const bool at_body = std::holds_alternative<AtBody>(launch.toward);
   const bool at_point = at_body || std::holds_alternative<AtPlace>(launch.toward);
+  const Law law = shot != nullptr ? law_of(shot->path) : Law{};
   if (launch.aim != Aiming::direct) {
-    const bool lobbed = shot != nullptr && std::holds_alternative<FallingPath>(shot->path);
-    const bool led = lobbed || (shot != nullptr && (std::holds_alternative<StraightPath>(shot->path) ||
-                                                    std::holds_alternative<GuidedPath>(shot->path)));
-    if (!led || !at_point || (launch.aim == Aiming::high && !lobbed)) {
+    if (!law.may_be_led || !at_point || (launch.aim == Aiming::high && !law.may_be_lobbed)) {
       out.push_back({"/launch/aim", "means nothing for this attack and target",
                      "\"lead\" for a straight, falling or guided shot at a body or a place, \"high\" for a "
                      "falling one"});
     }
   }
   if (shot == nullptr || at_body) return;
-  const auto* lob = std::get_if<LobPath>(&shot->path);
   const bool near = std::any_of(attack.then.begin(), attack.then.end(),
                                 [](const Then& t) { return t.when == Then::When::near; });
-  if (std::holds_alternative<GuidedPath>(shot->path) || (lob != nullptr && lob->follows) || near) {
+  if (law.follows_target || near) {
     out.push_back({"/launch/toward", "is no body, which the shot follows or comes near", "a body"});
   }
 }
@@ -202,8 +199,7 @@ namespace {
 /// What an attack, or one within it, means nothing without in this arena.
 void check_in_arena(Problems& out, const std::string& where, const Arena& arena, const Attack& attack) {
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
-  const auto* lob = shot != nullptr ? std::get_if<LobPath>(&shot->path) : nullptr;
-  if (lob != nullptr && lob->apex && !(length(arena.gravity()) >= 1e-6))
+  if (shot != nullptr && detail::law_of(shot->path).needs_gravity && !(length(arena.gravity()) >= 1e-6))
     out.push_back({where + "/shot/lob/apex", "means nothing without gravity", "a flight time, or gravity"});
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
     for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)

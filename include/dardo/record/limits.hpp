@@ -11,7 +11,7 @@ struct Limits {
   std::uint32_t carriers = 10'000;   ///< shots, rays and areas that it begins; no more begin
   std::uint32_t strikes = 100'000;   ///< beyond, nobody is struck: its shots end at whom they would strike
   std::uint32_t contacts = 50'000;   ///< instants in which its shots touch something; they end there
-  std::uint32_t depth = 16;          ///< of what follows from what follows: deeper ones do not begin
+  std::uint32_t depth = 8;           ///< of what follows from what follows: deeper ones do not begin
   double flight_s = 3600;            ///< of each shot; it ends then
 
   friend bool operator==(const Limits&, const Limits&) = default;

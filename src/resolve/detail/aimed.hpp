@@ -16,8 +16,12 @@ struct AimedAt {
 };
 std::optional<AimedAt> aimed_at(const Moment& moment, const Launch& launch);
 
-/// Lets a lob that does not follow its target be thrown at where that will be: sets the course's aim.
-void throw_at(Course& course, const LobPath& path, bool foreseen, const Motions& motions, const Vec3& from,
+/// A place in the world at a time, as a point of the body that stands there.
+AimedAt at_of(const Motions& motions, BodyId body, const Vec3& place, double time);
+
+/// Lets what is thrown to arrive, and does not follow its target, be thrown at where that will be: sets the
+/// course's aim.
+void throw_at(Course& course, const ShotDelivery& shot, const Motions& motions, const Vec3& from,
               const AimedAt& target);
 
 /// Where a shot passes nearest to its target.

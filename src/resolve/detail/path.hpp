@@ -100,19 +100,23 @@ bool is_outdated(const Course& course, const Motions& motions);
 /// Off its course at a time: from now on it flies on from `velocity` as its kind does when nothing guides it.
 void deflect(Course& course, const Vec3& velocity);
 
-/// What draws on it once nothing guides it any more, m/s².
-Vec3 free_acceleration(const ShotPath& path, const Vec3& gravity);
-
-/// Whether what flies so goes where its target goes.
-bool follows_target(const ShotPath& path);
-
-/// Whether what flies so is always as fast as its course says.
-bool keeps_speed(const ShotPath& path);
+/// What is to be known of a kind of path besides how it flies.
+struct Law {
+  double speed = 0;             ///< as it states it, m/s; 0 of what is thrown to arrive, whose arc says it
+  double gravity = 0;           ///< share of the arena's that draws on it once nothing guides it
+  bool keeps_speed = false;     ///< it is always as fast as its course says
+  bool knows_target = false;    ///< its course keeps whom it is thrown at
+  bool follows_target = false;  ///< it goes where its target goes
+  bool has_done_with = false;   ///< a target that it has struck
+  bool needs_sight = false;     ///< of its target
+  bool needs_gravity = false;
+  bool may_be_led = false, may_be_lobbed = false;  ///< by an aim of the launch
+  bool strikes_again = false;                      ///< on its way back
+  GuidedPath::Lost lost = GuidedPath::Lost::fly_on;
+};
+Law law_of(const ShotPath& path);
 
 /// How it flies at its time: of what keeps its speed exactly as fast, where its cubic is only nearly so.
 Vec3 velocity_by_law(const Course& course, const ShotPath& path);
-
-/// The speed that a path states; 0 for one that is thrown to arrive, whose arc says it.
-double stated_speed(const ShotPath& path);
 
 }  // namespace dardo::detail
