@@ -91,7 +91,9 @@ class Search {
     const double speed = length(velocity), touching = contact_gap(largest(place));
     if (known != nullptr) return !flies_into(*known, velocity);
     if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
-    const double on = std::max(exact ? 1e-6 : 1e-4, 100 * touching) / speed;
+    // A ball that cuts in by no more than a nanometre on so long a way has not come in.
+    const double way = exact ? std::max(1e-6, std::sqrt(8e-9 * flyer_.radius)) : 1e-4;
+    const double on = std::max(way, 100 * touching) / speed;
     return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) >
            (exact ? touching : 64 * unsure_of(flyer_));
   }

@@ -224,7 +224,8 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
     const double away = length(aim - place);
     c.aim = shot.volley.spread == Volley::Spread::none ? aim : place + way * away;
     if (!law_of(shot.path).knows_target && !l.plan->near(stage)) c.target = {};
-    if (shot.volley.spread == Volley::Spread::none) throw_at(c, shot, motions_, place, at_of(motions_, target, aim, time));
+    if (shot.volley.spread == Volley::Spread::none)
+      throw_at(c, shot, motions_, place, at_of(motions_, target, aim, time));
     dardo::detail::set_off(c, shot.path, place, way, motions_);
     f.ends = c.time + std::min(shot.life_s, limits_.flight_s);
     if (leaned_on) {
@@ -642,8 +643,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_->order(event.body), met.times);
   ++met.times, met.time = event.time, met.struck = true;
   // A guided shot that has struck its target has done with it.
-  if (f.course.target == event.body && law_of(shot.path).has_done_with)
-    f.course.target_lost = event.time;
+  if (f.course.target == event.body && law_of(shot.path).has_done_with) f.course.target_lost = event.time;
   const std::uint32_t number = tell(s, launches_[f.launch], listener);
   follows_.push_back({Then::When::strike, s.point, {number, key}});
 }

@@ -580,7 +580,8 @@ Law law(const FallingPath& path) {
   return {.speed = path.speed, .gravity = path.gravity, .may_be_led = true, .may_be_lobbed = true};
 }
 Law law(const CurvePath& path) {
-  return {.speed = path.speed, .keeps_speed = true, .knows_target = true, .strikes_again = path.strikes_again};
+  return {
+      .speed = path.speed, .keeps_speed = true, .knows_target = true, .strikes_again = path.strikes_again};
 }
 Law law(const GuidedPath& path) {
   return {.speed = path.speed,

@@ -127,7 +127,9 @@ Strike RayRun::strike_at(BodyId body, Outcome& outcome) const {
     if (!contact || !at_most(contact->distance, stop_, scale_of(ray_))) continue;
     touches.push_back({i, *contact});
     // Along the line to its rounding, across it to that of the place: what follows touches the body there.
-    touches.back().contact.point = then.nearest(i, contact->point).point;
+    Contact& at = touches.back().contact;
+    at.point = then.nearest(i, contact->point).point;
+    if (at.distance > 0) at.normal = then.normal_along(i, at, ray_.direction);
   }
   Strike strike = strike_from(attempt_, body, touches);
   const auto& delivery = std::get<RayDelivery>(attempt_.attack.delivery);

@@ -465,6 +465,45 @@ TEST(Mixtures, AWallThatTakesAllSpeedExactlyStopsWhereverItStands) {
   }
 }
 
+TEST(Mixtures, ARayExactlyIntoAnEdgeMeetsItAsATinyBallWould) {
+  Yard yard;
+  Hull hull;
+  for (int i = 0; i < 8; ++i)
+    hull.points.push_back({i & 1 ? 0.5 : -0.5, i & 2 ? 0.5 : -0.5, i & 4 ? 0.5 : -0.5});
+  const BuildId crate = *yard.arena.add_build(
+                    {.name = "crate", .hitboxes = {{"all", Box{{}, {0.5, 0.5, 0.5}, {}}}}}),
+                shell = *yard.arena.add_build({.name = "shell", .hitboxes = {{"all", hull}}});
+  const BodyId of_crate =
+                   yard.add({.id = "box", .build = crate, .faction = yard.raiders, .pose = {{4, 4, 0}, {}}}),
+               of_shell = yard.add(
+                   {.id = "hull", .build = shell, .faction = yard.raiders, .pose = {{-4, -4, 0}, {}}});
+  const double half = std::numbers::sqrt2 / 2;
+  for (const double sign : {1.0, -1.0}) {
+    const Outcome out =
+        resolve(yard.arena, test::kBolt, {.by = yard.mara, .toward = AtBody{sign > 0 ? of_crate : of_shell}});
+    ASSERT_EQ(out.strikes.size(), 1u);
+    EXPECT_NEAR(length(out.strikes[0].normal - Vec3{-half, -half, 0} * sign), 0, 1e-8) << sign;
+  }
+  // Beside the edge it is the face's.
+  const Outcome beside =
+      resolve(yard.arena, test::kBolt, {.by = yard.mara, .toward = AtPlace{{3.5, 3.5 + 1e-4, 0}}});
+  EXPECT_NEAR(length(beside.strikes.at(0).normal - Vec3{-1, 0, 0}), 0, 1e-12);
+}
+
+TEST(Mixtures, ABallThatLeavesAnEdgeItTouchesIsNotMetWhereverThatIs) {
+  for (int i = 0; i < 50; ++i) {
+    const Vec3 at{16.0 - i, 3.7 * i, 0.5 * i};
+    Yard yard;
+    const BodyId thrower = yard.add("thrower", yard.wardens, at);
+    const BodyId raider =
+        yard.add({.id = "raider", .faction = yard.raiders, .pose = {at + Vec3{-8, 0, 0.5}, {}}});
+    yard.wall("plank", at + Vec3{0, 0.5, -0.5}, {0.5, 0.5, 1});
+    const Outcome out =
+        resolve(yard.arena, shot(StraightPath{.speed = 8}, 0.25), {.by = thrower, .toward = AtBody{raider}});
+    EXPECT_EQ(out.ended, Ended::strike) << i;
+  }
+}
+
 TEST(Mixtures, OfACrowdInOnePlaceARayStrikesWhoWasAddedFirst) {
   for (const bool moved : {false, true}) {
     Yard yard;

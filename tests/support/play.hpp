@@ -58,6 +58,12 @@ bool any_shot(const Attack& a, const Holds& holds) {
 inline bool foresees(const ShotDelivery& shot) { return shot.foreseen; }
 inline bool has_shape(const ShotDelivery& shot) { return shot.shape.has_value(); }
 inline bool homes(const ShotDelivery& shot) { return std::holds_alternative<GuidedPath>(shot.path); }
+/// Its way is integrated, or followed, in steps.
+inline bool bends(const ShotDelivery& shot) {
+  const auto* falling = std::get_if<FallingPath>(&shot.path);
+  return homes(shot) || std::holds_alternative<CurvePath>(shot.path) ||
+         (falling != nullptr && falling->drag > 0);
+}
 inline bool draws(const ShotDelivery& shot) {
   return shot.volley.spread != Volley::Spread::none || shot.volley.speed_variation > 0 ||
          shot.ricochet.jitter > 0;

@@ -22,8 +22,10 @@ std::string same(const char* what, const Recipe& recipe, const Situation& s, con
     std::vector<Strike> back = o.strikes;
     for (std::size_t i = 0; i < back.size() && i < full.strikes.size(); ++i)
       back[i].point = full.strikes[i].point;
-    // The steps of an integrated path do not scale.
-    bad = differ(s, full.strikes, t, back, carry.scale == 1 ? 1e-7 : 1e-6);
+    // Steps of an integrated path do not scale, nor does the nanometre at which it touches: a graze of half a
+    // metre's roundness takes sqrt(2 x 0.5 x 1e-9) m to close that.
+    const double same_time = carry.scale == 1 ? 1e-7 : any_shot(s.attack, bends) ? 1e-5 : 1e-6;
+    bad = differ(s, full.strikes, t, back, same_time);
   }
   if (bad.empty()) bad = differ_in_reasons(s, full, t, o);
   return bad.empty() ? bad : std::string(what) + ": " + bad;
@@ -238,7 +240,8 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
   const bool drawn = any_shot(s.attack, draws), homing = any_shot(s.attack, homes),
              seeks_late = any_shot(s.attack, [](const ShotDelivery&shot) {
                const auto* guided = std::get_if<GuidedPath>(&shot.path);
-               return guided != nullptr && (guided->delay_s > 0 || guided->climb > 0);
+               return guided != nullptr && (guided->delay_s > 0 || guided->climb > 0 ||
+                                            guided->lost == GuidedPath::Lost::pick_anew);
              });
   const std::vector<WallId> walls = s.arena.walls();
   const bool one_way =
@@ -283,7 +286,7 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       {"boxes as hulls", true, {.boxes_as_hulls = true}},
       // What homes flies straight on within a centimetre of its target, whatever the scale.
       {"twice as large", !homing, {.scale = 2}},
-      // To what is straight behind, as after a delay or a climb, one turns by the left.
+      // To what is straight behind, as after a delay, a climb or another target, one turns by the left.
       {"mirrored", !drawn && !fans && !seeks_late, {.mirrored = true}},
       {"walls doubled", whole_walls, {.doubled_walls = true}},
       {"walls cut in two", whole_walls, {.cut_walls = true}},

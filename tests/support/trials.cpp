@@ -31,8 +31,7 @@ std::string check_files(const Situation& s, const Outcome& full) {
   const auto read = io::parse_scene(text, "x");
   if (!read) return "files: scene not read: " + io::text(read.error()[0]);
   if (read->attacks != scene.attacks) return "files: attack read as another";
-  if (!(io::resolve(*read, read->launches[0], Detail::full) == full))
-    return "files: scene read as another";
+  if (!(io::resolve(*read, read->launches[0], Detail::full) == full)) return "files: scene read as another";
   return {};
 }
 
@@ -146,7 +145,8 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   const std::vector<BatchLaunch> many(quick ? 40 : 3, BatchLaunch{&s.attack, s.launch});
   for (const int threads : {1, 4}) {
     if (costly) break;
-    for (const Outcome& o : resolve_all(s.arena, many, {.detail = Detail::full, .limits = s.limits, .threads = threads})) {
+    for (const Outcome& o :
+         resolve_all(s.arena, many, {.detail = Detail::full, .limits = s.limits, .threads = threads})) {
       if (!(o == full)) return "batch: another outcome";
     }
   }

@@ -154,7 +154,9 @@ class Machine {
                                std::numeric_limits<double>::infinity()};
 
   const Attack& attack_of(const Flight& f) const { return launches_[f.launch].plan->attack(f.stage); }
-  Law law_of_shot(const Flight& f) const { return law_of(std::get<ShotDelivery>(attack_of(f).delivery).path); }
+  Law law_of_shot(const Flight& f) const {
+    return law_of(std::get<ShotDelivery>(attack_of(f).delivery).path);
+  }
   Surroundings around() const { return {*arena_, motions_, bounds_, from_}; }
   void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
              const Vec3& aim, const Cause& cause, Listener& listener);

@@ -58,6 +58,21 @@ class Moment {
       at.point = at.distance > 0 ? *pose_ * at.point : place;
       return at;
     }
+    /// The normal where a line meets it, which is given, but for exactly an edge or a corner: there it is
+    /// that of a tiny ball that comes along the line, however the shape is described.
+    Vec3 normal_along(std::uint32_t hitbox, const Contact& met, const Vec3& direction) const {
+      const Shape& shape = !pose_ ? world_[hitbox] : own_[hitbox].shape;
+      if (std::holds_alternative<Ball>(shape) || std::holds_alternative<Capsule>(shape)) return met.normal;
+      constexpr double kBack = 1e-3, kSame = 1e-5;
+      const auto from = [&](double back) {
+        const Vec3 place = met.point - direction * back, out = place - nearest(hitbox, place).point;
+        return length(out) > 0 ? normalized(out) : met.normal;
+      };
+      // The same from any distance only there, and on a face.
+      const Vec3 one = from(kBack);
+      const bool edge = length(one - met.normal) > kSame && length(one - from(kBack / 2)) < kSame;
+      return edge ? one : met.normal;
+    }
     double distance(std::uint32_t hitbox, const Segment& segment) const {
       if (!pose_) return dardo::distance(world_[hitbox], segment);
       return dardo::distance(own_[hitbox].shape, Segment{here(segment.from), here(segment.to)});
