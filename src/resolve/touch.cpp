@@ -1,12 +1,10 @@
 #include "resolve/detail/touch.hpp"
 
 #include <limits>
-#include <utility>
 
-#include "geometry/detail/convex.hpp"
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/detail/advance.hpp"
 #include "resolve/detail/attempt.hpp"
-#include "resolve/detail/work.hpp"
 
 namespace dardo::detail {
 namespace {
@@ -32,39 +30,6 @@ bool has_closed_form(const Shape& hitbox, double radius) {
                      : std::holds_alternative<Ball>(hitbox) || std::holds_alternative<Capsule>(hitbox);
 }
 
-/// No slower between two times, m/s: exact while the acceleration is steady.
-double least_speed(const Vec3& velocity, const Vec3& acceleration, double most_jerk, double time) {
-  const double square = dot(acceleration, acceleration);
-  const double lowest = square > 0 ? std::clamp(-dot(velocity, acceleration) / square, 0.0, time) : 0;
-  return length(velocity + acceleration * lowest) - 0.5 * most_jerk * time * time;
-}
-
-/// How fast the frame of a shape that looks along its way turns at most, and how fast that changes: with the
-/// way, and about the upright axis with the way seen from above. A way turns by its acceleration across it:
-/// |v x a| / v^2.
-struct Turning {
-  double rate, change;
-};
-Turning turning(const Piece& piece, const Vec3& up, double from, double to) {
-  constexpr double kSlowest = 1e-3;
-  const Piece p = piece.part(from, to);
-  const double time = to - from;
-  const auto level = [&up](const Vec3& v) { return v - up * dot(v, up); };
-  struct Turn {
-    double rate, bend, change;
-  };
-  const auto turns = [&](const Vec3& v, const Vec3& a, const Vec3& j) {
-    const double across =
-                     length(cross(v, a)) + (length(cross(v, j)) + length(cross(a, j)) * 0.5 * time) * time,
-                 slowest = std::max(kSlowest, least_speed(v, a, length(j), time));
-    return Turn{across / (slowest * slowest), (length(a) + length(j) * time) / slowest, length(j) / slowest};
-  };
-  const Turn way = turns(p.velocity, p.acceleration, p.jerk),
-             flat = turns(level(p.velocity), level(p.acceleration), level(p.jerk));
-  const double rate = way.rate + flat.rate;
-  return {rate, rate > 0 ? 3 * rate * (way.bend + flat.bend) + way.change + flat.change : 0};
-}
-
 /// How fast a gap can change between two times, and how much its way bends: their motion, the body's turning,
 /// and the turning of a shape with its way.
 struct Rates {
@@ -83,185 +48,6 @@ Rates rates(const Flyer& flyer, const Piece& piece, double from, double to, cons
     speed += flyer.reach() * turn.rate;
   }
   return {speed, bend};
-}
-
-/// How far apart two are, for certain not less than `clear`, and the plane between them: its normal points
-/// from the flyer to the hitbox, one metre long.
-struct Gap {
-  double distance = 0, clear = 0;
-  Vec3 plane;
-};
-
-/// The first time in (0, end] at which c1 t + c2 t^2 + c3 t^3 reaches `rise`, which is above 0: never later,
-/// and sooner only by rounding. Infinite when it does not.
-double first_reach(double c1, double c2, double c3, double rise, double end) {
-  constexpr double kNever = std::numeric_limits<double>::infinity();
-  if (c2 == 0 && c3 == 0) return c1 > 0 && rise <= c1 * end ? rise / c1 : kNever;
-  const auto value = [&](double t) { return ((c3 * t + c2) * t + c1) * t - rise; };
-  // Between its turning points it only rises or only falls.
-  std::array<double, 3> turns{end, end, end};
-  std::size_t count = 0;
-  const double a = 3 * c3, b = c2, root2 = b * b - a * c1;
-  if (root2 >= 0) {
-    const double q = -(b + std::copysign(std::sqrt(root2), b));
-    for (const double t : {a != 0 ? q / a : kNever, q != 0 ? c1 / q : kNever}) {
-      if (t > 0 && t < end) turns[count++] = t;
-    }
-    if (count == 2 && turns[1] < turns[0]) std::swap(turns[0], turns[1]);
-  }
-  double low = 0;
-  for (std::size_t i = 0; i <= count; ++i) {
-    double high = i < count ? turns[i] : end;
-    if (value(high) < 0) {
-      low = high;
-      continue;
-    }
-    // Newton's steps within the bracket, halved where they leave it.
-    double t = 0.5 * (low + high);
-    for (int round = 0; round < 100; ++round) {
-      const double v = value(t);
-      (v < 0 ? low : high) = t;
-      const double slope = (3 * c3 * t + 2 * c2) * t + c1, next = t - v / slope;
-      const double to = next > low && next < high ? next : 0.5 * (low + high);
-      if (!(to > low && to < high) || std::fabs(to - t) <= 1e-16 * t) break;
-      t = to;
-    }
-    return low;
-  }
-  return kNever;
-}
-
-/// The way of a flyer as a hitbox sees it that moves and turns with its body.
-struct Advance {
-  const Flyer& flyer;
-  const Piece& piece;
-  double from, to;
-  const Leg& leg;
-  double bend = 0;   ///< of a body that turns: how much its view of the way bends at most
-  double speed = 0;  ///< no faster than this
-  Piece flat;        ///< of a body that does not turn: the way in its frame
-
-  /// `looks`, if given, is the way that a shape looks along.
-  Advance(const Flyer& f, const Piece& p, double start, double end, const Leg& l,
-          const Piece* looks = nullptr)
-      : flyer(f), piece(p), from(start), to(end), leg(l), looks_(looks != nullptr ? *looks : p) {
-    speed = piece.most_speed(from, to) + length(leg.velocity);
-    if (leg.turn_rate != 0) {
-      const double away = length(piece.place(from) - leg.at(from).at) + speed * (to - from);
-      bend = piece.most_acceleration(from, to) + leg.turn_rate * (2 * speed + leg.turn_rate * away);
-      speed += leg.turn_rate * away;
-    } else {
-      const Piece p0 = piece.part(from, to);
-      const Pose pose = leg.at(from);
-      flat = {from,
-              to,
-              into(pose.turn, p0.at - pose.at),
-              into(pose.turn, p0.velocity - leg.velocity),
-              into(pose.turn, p0.acceleration),
-              into(pose.turn, p0.jerk)};
-    }
-    speed += swing(from, to);
-  }
-
-  Gap apart(double time, const Shape& hitbox, const Convex& core) const {
-    const Pose body = leg.at(time);
-    if (flyer.shape == nullptr) {
-      const Vec3 at = leg.turn_rate == 0 ? flat.place(time) : into(body.turn, piece.place(time) - body.at);
-      if (std::holds_alternative<Hull>(hitbox)) {
-        const Apart a = nearest_points(Convex(at), core);
-        return {a.measured - flyer.radius, a.clear - flyer.radius, a.plane};
-      }
-      const Nearest on = nearest(hitbox, at);
-      const double gap = on.distance - flyer.radius;
-      if (!(on.distance > 0)) return {gap, gap, {}};
-      // So near to it rounding would tilt the plane: it is taken from farther out.
-      constexpr double kFarEnough = 0.01;
-      if (on.distance >= kFarEnough) return {gap, gap, (on.point - at) / on.distance};
-      const Vec3 outside = at + (at - on.point) * (kFarEnough / on.distance);
-      const Nearest from_there = nearest(hitbox, outside);
-      const Vec3 plane = (from_there.point - outside) / from_there.distance;
-      return {gap, std::min(gap, dot(from_there.point - at, plane) - flyer.radius), plane};
-    }
-    const Apart a = nearest_points(Convex(*flyer.shape), in_frame(time, body), core);
-    return {a.distance, a.clear, a.plane};
-  }
-
-  /// When the way across the plane is as long as `clear` at the earliest, seen from `time`; infinite when it
-  /// is not before the end. What turns is bounded over a stretch that is not much longer than the answer.
-  double operator()(double time, const Vec3& plane, double clear) const {
-    constexpr int kMostStretches = 24;
-    constexpr double kNever = std::numeric_limits<double>::infinity();
-    double end = flyer.shape != nullptr ? before_it_turns_over(time) : to, next = time;
-    for (int i = 0; i < kMostStretches; ++i) {
-      next = time + passes(time, plane, clear, end);
-      if (!std::isfinite(next)) return end < to ? end : kNever;
-      if (flyer.shape == nullptr || !(next - time < 0.25 * (end - time))) break;
-      end = std::max(time + 4 * (next - time), time + 1e-9 * (end - time));
-    }
-    return next;
-  }
-
- private:
-  double passes(double time, const Vec3& plane, double clear, double end) const {
-    const double turns = swing(time, end);
-    if (leg.turn_rate == 0) {
-      const Piece now = flat.part(time, end);
-      return first_reach(dot(plane, now.velocity) + turns, 0.5 * dot(plane, now.acceleration),
-                         dot(plane, now.jerk) / 6, clear, end - time);
-    }
-    const Pose body = leg.at(time);
-    const Vec3 at = piece.place(time) - body.at,
-               way = piece.speed_at(time) - leg.velocity - cross(leg.axis * leg.turn_rate, at);
-    return first_reach(dot(plane, into(body.turn, way)) + turns, 0.5 * bend, 0, clear, end - time);
-  }
-  /// How fast a point of the flyer's shape can move about its place.
-  double swing(double start, double end) const {
-    if (flyer.shape == nullptr) return 0;
-    const double turns = looks_.straight() ? 0 : turning(looks_, flyer.up, start, end).rate;
-    return flyer.reach() * (turns + leg.turn_rate);
-  }
-  /// What is thrown straight up looks down from its highest point on: no stretch goes across that.
-  double before_it_turns_over(double time) const {
-    constexpr double kStanding = 1e-3, kPast = 1e-9;
-    const Vec3 v = looks_.speed_at(time), a = looks_.acceleration + looks_.jerk * (time - looks_.start);
-    const double square = dot(a, a), slowest = square > 0 ? -dot(v, a) / square : 0;
-    if (!(slowest > 0) || time + slowest + kPast >= to || length(looks_.speed_at(time + slowest)) > kStanding)
-      return to;
-    return time + slowest + kPast;
-  }
-  Pose in_frame(double time, const Pose& body) const {
-    const Pose world{piece.place(time), flyer.turn(looks_, time)};
-    return {into(body.turn, world.at - body.at),
-            {into(body.turn, world.turn.x), into(body.turn, world.turn.y), into(body.turn, world.turn.z)}};
-  }
-  const Piece& looks_;
-};
-
-/// The first time in [from, to] at which `apart(t)` says that they are as near as `touching`: after `from`
-/// nearer by half of `rounding`, so that whatever looks at the place anew finds them touching there, too.
-/// What rounding keeps from coming nearer touches as well where it is no farther apart than `unsure`.
-template <class ApartAt>
-std::optional<double> first_contact(ApartAt&& apart, const Advance& advance, double from, double to,
-                                    double touching, double rounding, double unsure) {
-  constexpr int kEasyRounds = 64;
-  constexpr double kLeastWay = 1e-11, kGrowth = 1.1;
-  double least = advance.speed > 0 ? kLeastWay / advance.speed : 0;
-  double t = from;
-  for (int round = 0;; ++round) {
-    ++work().looks;
-    const Gap gap = apart(t);
-    if (gap.distance <= touching - (t == from ? 0 : 0.5) * rounding) return t;
-    if (!(t < to) || !(advance.speed > 0)) return std::nullopt;
-    const double clear = gap.clear - (touching - 0.75 * rounding);
-    double next = clear > 0 ? advance(t, gap.plane, clear) : t;
-    if (!std::isfinite(next)) return std::nullopt;
-    // As near as the distance of two shapes can be told, and closing.
-    if (!((next - t) * advance.speed > kLeastWay) && gap.distance <= unsure) return t;
-    if (round > kEasyRounds) least *= kGrowth;
-    if (round > kEasyRounds) next = std::max(next, t + least);
-    next = std::max(next, std::nextafter(t, to));
-    t = std::min(next, to);
-  }
 }
 
 }  // namespace
