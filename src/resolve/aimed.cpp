@@ -152,8 +152,8 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
   const auto* falling = std::get_if<FallingPath>(&shot.path);
   const auto* guided = std::get_if<GuidedPath>(&shot.path);
   const Vec3 down = falling != nullptr ? gravity * falling->gravity : Vec3{};
-  const Vec3 now = target.at(motions, time);
-  const Vec3 velocity = target.body.empty() ? Vec3{} : motions.velocity(target.body, time);
+  const Vec3 now = target.at(motions, time),
+             velocity = target.body.empty() ? Vec3{} : motions.velocity(target.body, time);
   double fastest = speed;
   if (const auto* straight = std::get_if<StraightPath>(&shot.path);
       straight != nullptr && straight->acceleration > 0) {
@@ -168,10 +168,9 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
   std::vector<Aimed> out;
   for (std::size_t i = 0; i < first.count; ++i) {
     if (falling == nullptr && i > 0) break;
-    Aimed best;
-    best.off = std::numeric_limits<double>::infinity();
-    Vec3 best_goal = first.arc[i].meets,
-         miss;  // what it is thrown at so as to meet the target; how far past it goes
+    Aimed best{.off = std::numeric_limits<double>::infinity()};
+    // What it is thrown at so as to meet the target; how far past it goes.
+    Vec3 best_goal = first.arc[i].meets, miss;
     double step = 1;
     const int most_rounds = guided != nullptr ? 1 : 120;
     for (int round = 0; round < most_rounds && best.off > 1e-10 && step > 1e-6; ++round) {

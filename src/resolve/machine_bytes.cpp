@@ -137,6 +137,32 @@ bool stands_at(const Flight& f, double until) {
          (f.stuck.yes || std::max(c.time, c.piece.end) >= until - kRounding) && c.born <= c.time + kRounding;
 }
 
+/// Each place is in use or free, and no launch is kept by nothing.
+bool is_whole(const std::vector<Launched>& launches, const std::vector<Flight>& flights,
+              const std::vector<std::uint32_t>& alive, const std::vector<std::uint32_t>& free,
+              const std::vector<std::uint32_t>& free_launches, const std::vector<std::uint32_t>& waiting) {
+  std::vector<bool> free_flight(flights.size()), free_launch(launches.size()), waits(launches.size());
+  const auto each_once = [](const std::vector<std::uint32_t>& list, std::vector<bool>& seen) {
+    for (const std::uint32_t i : list) {
+      if (seen[i]) return false;
+      seen[i] = true;
+    }
+    return true;
+  };
+  if (!each_once(free, free_flight) || !each_once(free_launches, free_launch) || !each_once(waiting, waits))
+    return false;
+  for (std::size_t i = 0; i < flights.size(); ++i) {
+    if (flights[i].alive == free_flight[i]) return false;
+  }
+  for (std::size_t i = 0; i < launches.size(); ++i) {
+    if (launches[i].used == free_launch[i] || launches[i].alive != alive[i] ||
+        (waits[i] && !launches[i].used))
+      return false;
+    if (launches[i].used && alive[i] == 0 && !waits[i]) return false;
+  }
+  return true;
+}
+
 /// What keeps to its course flies as fast as its attack says, but for its variation.
 bool has_its_speed(const Flight& f, const Attack& attack) {
   const double stated = law_of(std::get<ShotDelivery>(attack.delivery).path).speed;
@@ -193,6 +219,23 @@ void Machine::save(BytesOut& out, const std::vector<std::shared_ptr<const Plan>>
   }
 }
 
+/// What is made of the launches and flights that were restored.
+void Machine::begin_anew() {
+  queue_.clear();
+  watches_shots_ = false;
+  for (const Launched& l : launches_) {
+    if (l.used) watch(*l.plan);
+  }
+  glances_.clear(), clear_.clear();
+  for (const Flight& f : flights_) {
+    glances_.push_back(f.alive ? glance_at(f) : Glance{});
+    clear_.push_back(f.alive ? Clear{} : kOver);
+  }
+  events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),
+      ways_.assign(flights_.size(), {});
+  befores_.assign(flights_.size(), {});
+}
+
 bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>>& plans) {
   double until = 0;
   in.number(until, kMostTime);
@@ -236,44 +279,13 @@ bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>
     for (std::uint32_t& i : *list) in.index(i, list == &free ? flights.size() : launches.size());
   }
   if (!in.good() || !in.empty()) return false;
-  // Each place is in use or free, and no launch is kept by nothing.
-  std::vector<bool> free_flight(flights.size()), free_launch(launches.size()), waits(launches.size());
-  const auto each_once = [](const std::vector<std::uint32_t>& list, std::vector<bool>& seen) {
-    for (const std::uint32_t i : list) {
-      if (seen[i]) return false;
-      seen[i] = true;
-    }
-    return true;
-  };
-  if (!each_once(free, free_flight) || !each_once(free_launches, free_launch) || !each_once(waiting, waits))
-    return false;
-  for (std::size_t i = 0; i < flights.size(); ++i) {
-    if (flights[i].alive == free_flight[i]) return false;
-  }
-  for (std::size_t i = 0; i < launches.size(); ++i) {
-    if (launches[i].used == free_launch[i] || launches[i].alive != alive[i] ||
-        (waits[i] && !launches[i].used))
-      return false;
-    if (launches[i].used && alive[i] == 0 && !waits[i]) return false;
-  }
+  if (!is_whole(launches, flights, alive, free, free_launches, waiting)) return false;
   launches_ = std::move(launches), flights_ = std::move(flights);
   free_ = std::move(free), free_launches_ = std::move(free_launches);
   waiting_ = std::move(waiting);
   bounds_ = bounds, limits_ = limits;
-  queue_.clear();
   from_ = until_ = until;
-  watches_shots_ = false;
-  for (const Launched& l : launches_) {
-    if (l.used) watch(*l.plan);
-  }
-  glances_.clear(), clear_.clear();
-  for (const Flight& f : flights_) {
-    glances_.push_back(f.alive ? glance_at(f) : Glance{});
-    clear_.push_back(f.alive ? Clear{} : kOver);
-  }
-  events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),
-      ways_.assign(flights_.size(), {});
-  befores_.assign(flights_.size(), {});
+  begin_anew();
   alive_ = std::accumulate(alive.begin(), alive.end(), std::size_t{0});
   return true;
 }

@@ -79,6 +79,14 @@ void Machine::look() {
   due_.resize(left);
 }
 
+/// Whether a way between two places, in a box, may come to the ground or out of bounds.
+bool Machine::may_leave(const Bounds& box, const Vec3& from, const Vec3& to) const {
+  const Vec3& up = arena_->up();
+  const auto lowest = [&] { return dot(box.center(), up) - 0.5 * dot(box.high - box.low, abs(up)); };
+  if (arena_->ground() && lowest() <= *arena_->ground()) return true;
+  return bounds_ && !(overlaps(*bounds_, Bounds{from, from}) && overlaps(*bounds_, Bounds{to, to}));
+}
+
 /// Whether a flight meets nothing in this window, for all that a first look can tell. It looks several ticks
 /// ahead: what it sees holds for as long as bodies go no farther than it allows for.
 bool Machine::is_quiet(std::uint32_t slot) {
@@ -99,12 +107,7 @@ bool Machine::is_quiet(std::uint32_t slot) {
   Bounds box{a, a};
   box.add(end);
   box = box.grown(wide);
-  const auto lowest = [&] {
-    const Vec3& up = arena_->up();
-    return dot(box.center(), up) - 0.5 * dot(box.high - box.low, abs(up));
-  };
-  if ((arena_->ground() && lowest() <= *arena_->ground()) ||
-      (bounds_ && !(overlaps(*bounds_, Bounds{a, a}) && overlaps(*bounds_, Bounds{end, end})))) {
+  if (may_leave(box, a, end)) {
     if (ticks == 1) return false;
     return g.ticks = 1, is_quiet(slot);
   }

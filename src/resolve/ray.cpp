@@ -91,7 +91,9 @@ RayRun::Met RayRun::first_met() const {
     if (!stops && !may_strike) return limit;
     const auto t = travel_to(body);
     if (!t || *t > std::min(travel + kSamePlace, limit)) return limit;
-    const bool struck = may_strike && reach(body).reason == Reason::none;
+    // As `reach` reads it.
+    const bool struck =
+        may_strike && at_least(*t, near_, scale_of(ray_)) && at_most(*t, ray_.length, scale_of(ray_));
     if (!struck && !stops) return limit;
     if (*t < travel) {
       travel = *t;

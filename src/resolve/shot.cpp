@@ -225,8 +225,23 @@ double ShotJudge::at_least_apart(const Flyer& flyer, const Piece& p, BodyId body
          attempt_.arena.reach_around_center(body) - flyer.reach();
 }
 
+/// How near it comes on a piece, if that is nearer than before.
+void ShotJudge::approach(BodyId body, const Ghost& g, const Flyer& flyer, const Piece& p, double travelled,
+                         Meeting& best) const {
+  for (const Hitbox& h : attempt_.arena.build(attempt_.arena.body(body).build).hitboxes) {
+    motions_.each_leg(body, p.start, p.end, [&](const Leg& leg, double begin, double end) {
+      const Approach near_by = approach_hitbox(flyer, p, begin, end, h.shape, leg, best.gap);
+      if (near_by.gap < best.gap) {
+        best.gap = near_by.gap;
+        best.time = near_by.time, best.travelled = travelled + p.length(p.start, near_by.time);
+        best.ghost = &g;
+      }
+      return true;
+    });
+  }
+}
+
 void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
-  const auto& hitboxes = attempt_.arena.build(attempt_.arena.body(body).build).hitboxes;
   const Flyer flyer = flyer_of(shot_, g.end.course, attempt_.arena.up());
   const double near = attempt_.attack.reach.near, scale = largest(g.end.course.origin);
   double travelled = 0;
@@ -261,19 +276,8 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
       if (!best.touches && !best.too_near) best.too_near = flown, best.ghost = &g, best.time = touch->time;
       from = touch->time, passing = true;
     }
-    if (!best.touches && !best.too_near && p.start < g.life_over) {
-      for (const Hitbox& h : hitboxes) {
-        motions_.each_leg(body, p.start, p.end, [&](const Leg& leg, double begin, double end) {
-          const Approach near_by = approach_hitbox(flyer, p, begin, end, h.shape, leg, best.gap);
-          if (near_by.gap < best.gap) {
-            best.gap = near_by.gap;
-            best.time = near_by.time, best.travelled = travelled + p.length(p.start, near_by.time),
-            best.ghost = &g;
-          }
-          return true;
-        });
-      }
-    }
+    if (!best.touches && !best.too_near && p.start < g.life_over)
+      approach(body, g, flyer, p, travelled, best);
     travelled += p.length(p.start, p.end);
   }
   // Who has stopped it was touched there, whatever rounding says of the gap.

@@ -173,7 +173,9 @@ class Machine {
   bool may_look(const Glance& glance) const { return looks() && until_ < glance.quiet_until; }
   bool is_clear(const Clear& clear) const { return until_ <= clear.until && drift_ <= clear.drift; }
   void look();
+  void begin_anew();
   bool is_quiet(std::uint32_t slot);
+  bool may_leave(const Bounds& box, const Vec3& from, const Vec3& to) const;
   void decide_instant(Listener& listener);
   void decide(std::uint32_t slot, Listener& listener);
   bool meet(std::uint32_t slot, const Touched& first, Listener& listener);

@@ -83,6 +83,8 @@ class ShotJudge {
   };
   const Meeting& meet(BodyId body) const;
   void meet(BodyId body, const Ghost& ghost, Meeting& best) const;
+  void approach(BodyId body, const Ghost& ghost, const Flyer& flyer, const Piece& piece, double travelled,
+                Meeting& best) const;
   double at_least_apart(const Flyer& flyer, const Piece& p, BodyId body) const;
 
   const Attempt& attempt_;
