@@ -75,12 +75,8 @@ int run_aim(const AimOptions& options) {
   nlohmann::ordered_json all = nlohmann::ordered_json::array();
   std::size_t told = 0;
   for (const io::SceneLaunch* l : *launches) {
-    const auto* delivery = std::get_if<ShotDelivery>(&l->attack.delivery);
-    const bool shot = delivery != nullptr && !std::holds_alternative<CurvePath>(delivery->path);
-    const bool at_point =
-        std::holds_alternative<AtBody>(l->launch.toward) || std::holds_alternative<AtPlace>(l->launch.toward);
-    if (options.launch.empty() && (!shot || !at_point)) continue;  // the others are not led
     const AimReport report = aim(scene->arena, l->attack, l->launch);
+    if (options.launch.empty() && !report.problems.empty()) continue;  // the others are not aimed
     for (const Problem& p : report.problems) {
       print_error(fmt::format("--launch {}: {} {}; expected {}", l->launch.id, p.where, p.what, p.fix));
     }

@@ -76,6 +76,14 @@ std::vector<Touch> AreaRun::seen_touches(BodyId body) const {
   return touches;
 }
 
+std::optional<double> AreaRun::reaches(const Ball& ball) const {
+  if (placement_ != Reason::none) return std::nullopt;
+  const double away = std::max(0.0, length(ball.center - middle_) - ball.radius);
+  if (!at_least(radius_, away, largest(ball.center)) || judge_line(ball.center).reason != Reason::none)
+    return std::nullopt;
+  return away;
+}
+
 Reading AreaRun::reach(BodyId body) const {
   Reading r{.gate = Gate::reach, .reason = placement_, .measured = placed_};
   if (placement_ != Reason::none) {

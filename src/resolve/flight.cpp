@@ -225,12 +225,14 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
   // A little past the window's end: an instant that begins in it is decided whole.
   const double last = until + past;
   for (;;) {
-    if (law.follows_target && !c.target.empty() && c.time >= c.target_lost) return comes(Event::Kind::lost, c.time);
+    if (law.follows_target && !c.target.empty() && c.time >= c.target_lost)
+      return comes(Event::Kind::lost, c.time);
     if (c.time >= c.piece.end) {
       const Milestone milestone = next_piece(c, shot.path, around.motions);
       if (milestone != Milestone::none) return comes(event_of(milestone), c.time);
     }
-    if (law.follows_target && c.piece.end > c.target_lost && c.time < c.target_lost) c.piece.end = c.target_lost;
+    if (law.follows_target && c.piece.end > c.target_lost && c.time < c.target_lost)
+      c.piece.end = c.target_lost;
     double stop = std::min({c.piece.end, last, std::max(flight.ends, c.time) + kInstant});
     // Only at its own moments, whatever the ticks are.
     double look = kEver;

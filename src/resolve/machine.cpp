@@ -155,10 +155,10 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
       const auto rule = law_of_shot(f).lost;
       const Met* met = f.known(f.course.target);
       const bool struck = met != nullptr && met->times > 0;
-      if (rule == GuidedPath::Lost::end && !struck) return over(Ended::lost);
+      if (rule == Law::Lost::end && !struck) return over(Ended::lost);
       f.course.target_lost = kEver;
       f.course.piece.end = f.course.time;
-      if (rule != GuidedPath::Lost::pick_anew || !pick_anew(f)) f.course.target = {};
+      if (rule != Law::Lost::pick_anew || !pick_anew(f)) f.course.target = {};
       break;
     }
   }

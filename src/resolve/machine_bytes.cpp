@@ -4,6 +4,7 @@
 
 #include "dardo/attack/rows.hpp"
 #include "resolve/detail/bytes.hpp"
+#include "resolve/detail/kinds.hpp"
 #include "resolve/detail/machine.hpp"
 
 namespace dardo::detail {
@@ -267,8 +268,7 @@ bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>
     if (!in.good()) return false;
     if (!f.alive) continue;
     const Launched& l = launches[f.launch];
-    if (!l.used || f.stage >= l.plan->size() ||
-        !std::holds_alternative<ShotDelivery>(l.plan->attack(f.stage).delivery) || f.course.thrower.empty() ||
+    if (!l.used || f.stage >= l.plan->size() || !flies(l.plan->attack(f.stage)) || f.course.thrower.empty() ||
         !stands_at(f, until) || !has_its_speed(f, l.plan->attack(f.stage)) || f.number >= l.flights)
       return false;
     ++alive[f.launch];

@@ -4,6 +4,7 @@
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/chance.hpp"
 #include "resolve/detail/judge.hpp"
+#include "resolve/detail/kinds.hpp"
 #include "resolve/detail/machine.hpp"
 
 namespace dardo::detail {
@@ -61,7 +62,18 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
   const auto carry_out = [&](auto run) {
     run.strike(out);
     keep_strikes_left(launch, time, out, listener);
-    if (watches_shots_) instant_downs(launch, stage, time, cause.strike, out, listener);
+    if (watches_shots_) {
+      const std::vector<Reached> reached = shots_reached(launch, stage, time, run.kEndsThere,
+                                                         [&](const Ball& hull) { return run.reaches(hull); });
+      if constexpr (run.kEndsThere) {
+        // Whoever stands beyond is not struck.
+        if (!reached.empty()) {
+          out.strikes.clear(), out.ended = Ended::strike, run.end_at(reached[0].distance, out);
+          out.stopped_by = {.wall = {}, .body = thrower_of(reached[0].slot), .shot = true};
+        }
+      }
+      instant_downs(launch, stage, time, cause.strike, reached, listener);
+    }
     if (keep_ways_) run.draw(out);
     if (wanted_ == Detail::strikes) return;
     for (const BodyId body : arena_->bodies()) {
@@ -70,11 +82,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
       mark_stage(v, stage, time);
     }
   };
-  if (std::holds_alternative<RayDelivery>(attack.delivery)) {
-    carry_out(RayRun(attempt, moment, out));
-  } else {
-    carry_out(AreaRun(attempt, moment, out));
-  }
+  with_run(attempt, moment, out, carry_out);
   listener.on_instant(launch, stage, out);
   const std::uint32_t first = launches_[launch].strikes + 1;
   for (Strike& s : out.strikes) {

@@ -6,6 +6,7 @@
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/aimed.hpp"
 #include "resolve/detail/chance.hpp"
+#include "resolve/detail/kinds.hpp"
 #include "resolve/detail/machine.hpp"
 
 namespace dardo::detail {
@@ -73,8 +74,7 @@ void Machine::release_if_over(std::uint32_t launch) {
 void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
   const Launch& l = launches_[launch].launch;
   from_ = until_ = time;
-  if (!std::holds_alternative<ShotDelivery>(launches_[launch].plan->attack(0).delivery))
-    return instant(launch, 0, time, nullptr, {}, listener);
+  if (!flies(launches_[launch].plan->attack(0))) return instant(launch, 0, time, nullptr, {}, listener);
   const Moment moment(motions_, time);
   const Vec3 muzzle = muzzle_point(moment, l);
   Vec3 direction = aim_direction(moment, l, muzzle);
@@ -120,7 +120,7 @@ void Machine::release_downed() {
 
 void Machine::start(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
                     const Vec3& aim, const Cause& cause, Listener& listener) {
-  if (std::holds_alternative<ShotDelivery>(launches_[launch].plan->attack(stage).delivery)) {
+  if (flies(launches_[launch].plan->attack(stage))) {
     spawn(launch, stage, time, from, target, aim, cause, listener);
   } else {
     instant(launch, stage, time, &from, cause, listener);

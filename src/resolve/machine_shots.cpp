@@ -127,19 +127,10 @@ void Machine::decide_meeting(const Next& next, Listener& listener) {
   }
 }
 
-void Machine::instant_downs(std::uint32_t launch, std::uint32_t stage, double time, std::uint32_t cause,
-                            Outcome& out, Listener& listener) {
-  struct Found {
-    double distance;
-    std::uint32_t launch, number, slot;
-    Vec3 place;
-  };
-  const Attack& attack = launches_[launch].plan->attack(stage);
-  const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
-  if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
-  const Vec3 way = out.end - out.origin;
-  const double far = length(way);
-  std::vector<Found> found;
+std::vector<Machine::Reached> Machine::shots_reached(
+    std::uint32_t launch, std::uint32_t stage, double time, bool first_only,
+    const std::function<std::optional<double>(const Ball&)>& reaches) const {
+  std::vector<Reached> found;
   for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
     const Flight& f = flights_[slot];
     if (!may_down(launch, stage, slot) || (ways_[slot].empty() && f.course.time > time)) continue;
@@ -147,36 +138,22 @@ void Machine::instant_downs(std::uint32_t launch, std::uint32_t stage, double ti
     for (const Piece& p : ways_[slot]) {
       if (p.start <= time && time <= p.end) place = p.place(time);
     }
-    const Ball hull{place, hull_of(slot)};
-    std::optional<double> distance;
-    if (area != nullptr) {
-      const double away = std::max(0.0, length(place - out.end) - hull.radius);
-      const Vec3 line = place - out.end;
-      const bool covered =
-          attack.sight && length(line) > 0 &&
-          first_wall(*arena_, {out.end, normalized(line), length(line)}, *attack.sight).has_value();
-      if (at_least(area->radius, away, largest(place)) && !covered) distance = away;
-    } else if (far > 0) {
-      const auto met = ray(hull, {out.origin, way / far, far});
-      if (met && at_least(met->distance, attack.reach.near, largest(out.origin))) distance = met->distance;
-    }
-    if (distance) found.push_back({*distance, launches_[f.launch].number, f.number, slot, place});
+    if (const auto distance = reaches(Ball{place, hull_of(slot)}))
+      found.push_back({*distance, launches_[f.launch].number, f.number, slot, place});
   }
-  std::sort(found.begin(), found.end(), [](const Found& a, const Found& b) {
+  std::sort(found.begin(), found.end(), [](const Reached& a, const Reached& b) {
     return std::tuple(in_steps(a.distance), a.launch, a.number) <
            std::tuple(in_steps(b.distance), b.launch, b.number);
   });
-  if (area == nullptr && !found.empty()) {
-    // It ends there: whoever stands beyond is not struck.
-    found.resize(1);
-    out.strikes.clear();
-    out.ended = Ended::strike;
-    out.end = out.origin + way * (found[0].distance / far);
-    out.stopped_by = {.wall = {}, .body = launches_[flights_[found[0].slot].launch].launch.by, .shot = true};
-  }
+  if (first_only && found.size() > 1) found.resize(1);
+  return found;
+}
+
+void Machine::instant_downs(std::uint32_t launch, std::uint32_t stage, double time, std::uint32_t cause,
+                            const std::vector<Reached>& found, Listener& listener) {
   Blocker by;
   by.body = launches_[launch].launch.by;
-  for (const Found& f : found) {
+  for (const Reached& f : found) {
     if (!flights_[f.slot].alive) continue;
     const Launched& theirs = launches_[flights_[f.slot].launch];
     down(f.slot,

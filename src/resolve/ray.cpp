@@ -157,6 +157,13 @@ void RayRun::strike(Outcome& outcome) {
   outcome.stopped_by = stopper_;
 }
 
+std::optional<double> RayRun::reaches(const Ball& ball) const {
+  if (blocked_) return std::nullopt;
+  const auto met = ray(ball, {ray_.from, ray_.direction, stop_});
+  if (!met || !at_least(met->distance, near_, scale_of(ray_))) return std::nullopt;
+  return met->distance;
+}
+
 Reading RayRun::reach(BodyId body) const {
   Reading r{.gate = Gate::reach};
   const double far = ray_.length, scale = scale_of(ray_);

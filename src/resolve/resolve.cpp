@@ -10,6 +10,7 @@
 #include "geometry/detail/elementary.hpp"
 #include "resolve/detail/aim_point.hpp"
 #include "resolve/detail/judge.hpp"
+#include "resolve/detail/kinds.hpp"
 #include "resolve/detail/shot.hpp"
 
 namespace dardo {
@@ -173,7 +174,7 @@ class Borrowing {
 
 void carry_out(const Attempt& attempt, const ResolveOptions& options, Outcome& outcome) {
   const Detail wanted = options.detail;
-  const bool shot = std::holds_alternative<ShotDelivery>(attempt.attack.delivery);
+  const bool shot = flies(attempt.attack);
   const Borrowing workspace(attempt.arena);
   auto& [machine, plans] = *workspace;
   WholeRun whole(outcome);
@@ -246,17 +247,14 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
   for (Problem& p : toward) out.push_back(std::move(p));
   if (!out.empty()) return out;
 
-  if (const auto* area = std::get_if<AreaDelivery>(&attack.delivery)) {
-    if (area->around == AreaDelivery::Around::aim && !detail::aim_point(moment, launch)) {
-      out.push_back(
-          {"/launch/toward", "is no point, but the area is around the aim point", "a body or a place"});
-    }
-  } else if (aimed) {
-    if (detail::aim_direction(moment, launch, detail::muzzle_point(moment, launch)) == Vec3{}) {
-      out.push_back(
-          {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
-    }
-  }
+  const detail::Needs needs = detail::needs_of(attack);
+  if (needs.point && !detail::aim_point(moment, launch))
+    out.push_back(
+        {"/launch/toward", "is no point, but the area is around the aim point", "a body or a place"});
+  if (needs.direction && aimed &&
+      detail::aim_direction(moment, launch, detail::muzzle_point(moment, launch)) == Vec3{})
+    out.push_back(
+        {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
   detail::check_aiming(out, attack, launch);
   return out;
 }
@@ -266,7 +264,7 @@ Problems check(const Arena& arena, const UnderWay& other) {
   constexpr double kLongest = 3600;
   if (!(other.since_s >= 0 && other.since_s <= kLongest))
     out.push_back({"/since", "is not a time from 0 to 3600", "seconds before this launch"});
-  if (!std::holds_alternative<ShotDelivery>(other.attack.delivery))
+  if (!detail::flies(other.attack))
     out.push_back({"/launch", "is no shot, and so not under way for any time", "a launch of a shot"});
   return out;
 }

@@ -2,6 +2,7 @@
 // upward.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <map>
 #include <regex>
 #include <set>
@@ -92,6 +93,69 @@ TEST(Architecture, NoIncludePointsUpward) {
     }
   }
   EXPECT_GT(files, 40);
+}
+
+/// The sources that say a word, but for those under `tests/`.
+std::set<std::string> files_with(const std::regex& word) {
+  std::set<std::string> out;
+  for (const char* root : {"include", "src", "cli"}) {
+    for (const auto& entry : fs::recursive_directory_iterator(source_path(root))) {
+      if (!entry.is_regular_file()) continue;
+      if (std::regex_search(dardo::test::read_file(entry.path()), word))
+        out.insert(fs::relative(entry.path(), source_path("")).string());
+    }
+  }
+  return out;
+}
+
+TEST(Architecture, AKindOfDeliveryIsNamedWhereItsOwnThingsAre) {
+  const std::set<std::string> data{"include/dardo/attack/attack.hpp", "include/dardo/attack/rows.hpp",
+                                   "src/resolve/detail/kinds.hpp"};
+  auto with = [&](std::initializer_list<const char*> more) {
+    std::set<std::string> out = data;
+    out.insert(more.begin(), more.end());
+    return out;
+  };
+  EXPECT_EQ(files_with(std::regex("RayDelivery")), with({"src/resolve/ray.cpp"}));
+  // Its run's declaration, and what its keys mean together.
+  EXPECT_EQ(files_with(std::regex("AreaDelivery")),
+            with({"src/resolve/area.cpp", "src/resolve/detail/attempt.hpp", "src/attack/check.cpp"}));
+}
+
+TEST(Architecture, AKindOfPathIsNamedWhereItFliesAndIsAimed) {
+  const std::set<std::string> allowed{
+      "include/dardo/attack/shot.hpp",  // its data
+      "include/dardo/attack/rows.hpp",  // its rows,
+      "src/attack/check.cpp",           // what they mean together,
+      "src/io/schema.cpp",              // and the words of one of them
+      "src/resolve/path.cpp",           // how it flies, and what else is to be known of it
+      "src/resolve/path_curve.cpp",
+      "src/resolve/path_guided.cpp",
+      "src/resolve/detail/path_steps.hpp",
+      "src/resolve/detail/path.hpp",
+      "src/resolve/aimed.cpp",  // how it is aimed
+  };
+  for (const char* kind : {"StraightPath", "FallingPath", "CurvePath", "GuidedPath", "LobPath"}) {
+    for (const std::string& file : files_with(std::regex(kind))) EXPECT_TRUE(allowed.contains(file)) << file;
+  }
+}
+
+TEST(Architecture, TheEnginesFilesAreShort) {
+  for (const auto& entry : fs::recursive_directory_iterator(source_path("src/resolve"))) {
+    if (!entry.is_regular_file()) continue;
+    const std::string text = dardo::test::read_file(entry.path());
+    EXPECT_LE(std::count(text.begin(), text.end(), '\n'), 400) << entry.path();
+  }
+}
+
+TEST(Architecture, NoArenaIsCopied) {
+  const std::regex copy("\\bArena \\w+\\s*(?:=|\\{|\\()\\s*(?:\\*|\\w*arena)");
+  for (const auto& entry : fs::recursive_directory_iterator(source_path("src"))) {
+    if (!entry.is_regular_file()) continue;
+    const std::string text = dardo::test::read_file(entry.path());
+    std::smatch found;
+    EXPECT_FALSE(std::regex_search(text, found, copy)) << entry.path() << ": " << found.str();
+  }
 }
 
 TEST(Architecture, TheCoreCallsNoElementaryFunctionOfTheLibrary) {

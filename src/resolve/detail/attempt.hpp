@@ -65,6 +65,10 @@ class RayRun {
  public:
   RayRun(const Attempt& attempt, const Moment& moment, Outcome& outcome);
   void strike(Outcome& outcome);
+  /// How far it goes until it touches a ball that is no body's, if it gets there; it ends in it.
+  std::optional<double> reaches(const Ball& ball) const;
+  void end_at(double travel, Outcome& outcome) const { outcome.end = ray_.at(travel); }
+  static constexpr bool kEndsThere = true;
   Reading reach(BodyId body) const;
   Reading time(BodyId) const { return {.gate = Gate::time}; }
   Reading sight(BodyId body) const;
@@ -97,6 +101,9 @@ class AreaRun {
  public:
   AreaRun(const Attempt& attempt, const Moment& moment, Outcome& outcome);
   void strike(Outcome& outcome);
+  /// How far from its middle a ball that is no body's is, if it is covered and seen.
+  std::optional<double> reaches(const Ball& ball) const;
+  static constexpr bool kEndsThere = false;
   Reading reach(BodyId body) const;
   Reading time(BodyId) const { return {.gate = Gate::time}; }
   Reading sight(BodyId body) const;

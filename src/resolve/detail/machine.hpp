@@ -1,5 +1,6 @@
 #pragma once
 #include <array>
+#include <functional>
 #include <memory>
 #include <span>
 #include <string>
@@ -81,9 +82,6 @@ class Machine {
   void release_if_over(std::uint32_t launch);
   /// Sets a shot's flights off from the attacker at this time, or carries an instant out.
   void set_off(std::uint32_t launch, double time, Listener& listener);
-  /// Shots that an instant strikes: an area all that it touches, a ray the first before whatever ends it.
-  void instant_downs(std::uint32_t launch, std::uint32_t stage, double time, std::uint32_t cause,
-                     Outcome& out, Listener& listener);
   /// What a carrier comes from: the strike that led to it (from 1; 0: none), and the key of its chance.
   struct Cause {
     std::uint32_t strike = 0;
@@ -218,6 +216,18 @@ class Machine {
   /// `from`: nothing for the attack itself, which starts where its launch says.
   void instant(std::uint32_t launch, std::uint32_t stage, double time, const Start* from, const Cause& cause,
                Listener& listener);
+  /// A shot that an instant strikes.
+  struct Reached {
+    double distance;
+    std::uint32_t launch, number, slot;
+    Vec3 place;
+  };
+  /// In their order, of what the instant may shoot down: those that it reaches.
+  std::vector<Reached> shots_reached(std::uint32_t launch, std::uint32_t stage, double time, bool first_only,
+                                     const std::function<std::optional<double>(const Ball&)>& reaches) const;
+  void instant_downs(std::uint32_t launch, std::uint32_t stage, double time, std::uint32_t cause,
+                     const std::vector<Reached>& found, Listener& listener);
+  BodyId thrower_of(std::uint32_t slot) const { return launches_[flights_[slot].launch].launch.by; }
   bool pick_anew(Flight& flight);
   void watch(const Plan& plan);
   double hull_of(std::uint32_t slot) const;

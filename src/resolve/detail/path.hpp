@@ -102,6 +102,8 @@ void deflect(Course& course, const Vec3& velocity);
 
 /// What is to be known of a kind of path besides how it flies.
 struct Law {
+  using Lost = GuidedPath::Lost;
+
   double speed = 0;             ///< as it states it, m/s; 0 of what is thrown to arrive, whose arc says it
   double gravity = 0;           ///< share of the arena's that draws on it once nothing guides it
   bool keeps_speed = false;     ///< it is always as fast as its course says
@@ -112,7 +114,7 @@ struct Law {
   bool needs_gravity = false;
   bool may_be_led = false, may_be_lobbed = false;  ///< by an aim of the launch
   bool strikes_again = false;                      ///< on its way back
-  GuidedPath::Lost lost = GuidedPath::Lost::fly_on;
+  Lost lost = Lost::fly_on;
 };
 Law law_of(const ShotPath& path);
 
