@@ -276,7 +276,8 @@ std::vector<BodyId> Arena::bodies() const {
   for (std::uint32_t i = 0; i < slots_.size(); ++i) {
     if (marks_[i].alive) out.push_back(id_of(i));
   }
-  std::sort(out.begin(), out.end(), [&](BodyId a, BodyId b) { return order(a) < order(b); });
+  const auto earlier = [&](BodyId a, BodyId b) { return order(a) < order(b); };
+  if (!std::is_sorted(out.begin(), out.end(), earlier)) std::sort(out.begin(), out.end(), earlier);
   return out;
 }
 

@@ -76,7 +76,9 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
     }
     if (keep_ways_) run.draw(out);
     if (wanted_ == Detail::strikes) return;
-    for (const BodyId body : arena_->bodies()) {
+    const std::vector<BodyId> bodies = arena_->bodies();
+    out.verdicts.reserve(bodies.size());
+    for (const BodyId body : bodies) {
       Verdict& v = out.verdicts.emplace_back(judge(attempt, run, out, body, wanted_));
       if (out.stopped_by.shot) shield(v, run.reach(body), out);
       mark_stage(v, stage, time);

@@ -180,11 +180,11 @@ Reading RayRun::reach(BodyId body) const {
   }
   double away = kUnlimited, gap = kUnlimited;
   const Moment::Body then = moment_.body(body);
-  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
     away = std::min(away, then.nearest(i, ray_.from).distance);
-    gap = std::min(gap, then.distance(i, {ray_.from, ray_.at(far)}));
-  }
   if (away > far) return miss(Reason::too_far, away, far, away - far);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
+    gap = std::min(gap, then.distance(i, {ray_.from, ray_.at(far)}));
   return miss(Reason::missed, gap, 0, gap);
 }
 

@@ -82,6 +82,7 @@ void WholeRun::judge(const Attempt& attempt, const Plan& plan, const Motions& mo
   for (const auto& [number, stage] : stages()) {
     const Attempt later{attempt.arena, plan.attack(number), attempt.launch, attempt.faction};
     const ShotJudge judged(later, motions, stage);
+    if (number == 0) outcome_.verdicts.reserve(bodies.size());
     for (std::size_t i = 0; i < bodies.size(); ++i) {
       Verdict v = detail::judge(later, judged, stage.struck, bodies[i], wanted, number);
       if (number == 0) {
@@ -189,6 +190,13 @@ ShotJudge::ShotJudge(const Attempt& attempt, const Motions& motions, const Whole
       g.pieces.push_back(p);
       if (beyond) break;
     }
+    double travelled = 0;
+    for (const Piece& p : g.pieces) {
+      const double half = 0.5 * (p.end - p.start);
+      g.extents.push_back({p.place(p.start + half), half * p.most_speed(p.start, p.end), travelled});
+      travelled += p.length(p.start, p.end);
+    }
+    one_origin_ = one_origin_ && g.end.course.origin == stage.ways.front()->end.course.origin;
     ghosts_.push_back(std::move(g));
   }
 }
@@ -214,15 +222,32 @@ const ShotJudge::Meeting& ShotJudge::meet(BodyId body) const {
 }
 
 /// No nearer than this does the flyer come to the body on the piece; 0 when that is not so easily said.
-double ShotJudge::at_least_apart(const Flyer& flyer, const Piece& p, BodyId body) const {
+double ShotJudge::at_least_apart(const Flyer& flyer, const Ghost& g, std::size_t piece, BodyId body) const {
+  const Ghost::Extent& e = g.extents[piece];
+  const double around = e.radius + attempt_.arena.reach_around_center(body) + flyer.reach();
+  if (!motions_.moves(body)) return length(e.middle - attempt_.arena.center(body)) - around;
+  const Piece& p = g.pieces[piece];
   const double middle = 0.5 * (p.start + p.end), half = 0.5 * (p.end - p.start);
   const Leg leg = motions_.leg(body, middle);
   if (!(leg.start <= p.start && p.end <= leg.end)) return 0;
   const Vec3 center = attempt_.arena.center_in_frame(body);
-  const double moves =
-      half * (p.most_speed(p.start, p.end) + length(leg.velocity) + leg.turn_rate * length(center));
-  return length(p.place(middle) - leg.at(middle) * center) - moves -
-         attempt_.arena.reach_around_center(body) - flyer.reach();
+  return length(e.middle - leg.at(middle) * center) - around -
+         half * (length(leg.velocity) + leg.turn_rate * length(center));
+}
+
+/// So near the ghost comes to a body for certain, and a little more than a miss is known to: what stays
+/// farther away on a piece need not be looked at closely. Found on the piece that may come nearest.
+double ShotJudge::no_nearer_than(const Ghost& g, const Flyer& flyer, BodyId body,
+                                 const Meeting& known) const {
+  std::size_t nearest = 0;
+  double least = std::numeric_limits<double>::infinity();
+  for (std::size_t i = 0; i < g.pieces.size() && g.pieces[i].start < g.life_over; ++i) {
+    const double apart = at_least_apart(flyer, g, i, body);
+    if (apart < least) least = apart, nearest = i;
+  }
+  Meeting found = known;
+  if (least < known.gap) approach(body, g, flyer, g.pieces[nearest], 0, found);
+  return std::max(0.0, found.gap) * (1 + 3e-4) + 3e-7;
 }
 
 /// How near it comes on a piece, if that is nearer than before.
@@ -244,19 +269,21 @@ void ShotJudge::approach(BodyId body, const Ghost& g, const Flyer& flyer, const 
 void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
   const Flyer flyer = flyer_of(shot_, g.end.course, attempt_.arena.up());
   const double near = attempt_.attack.reach.near, scale = largest(g.end.course.origin);
-  double travelled = 0;
   bool passing = false;  // touched nearer than the near limit, and not let go of
   const bool stopped_it = g.end.ended == Ended::body && g.end.by.body == body;
-  for (Piece p : g.pieces) {
+  // What has stopped it has a shorter way to be near.
+  const bool looks_first = !stopped_it && g.pieces.size() > 1;
+  const double enough =
+      looks_first ? no_nearer_than(g, flyer, body, best) : std::numeric_limits<double>::infinity();
+  for (std::size_t i = 0; i < g.pieces.size(); ++i) {
+    Piece p = g.pieces[i];
+    const double travelled = g.extents[i].travelled;
     // What has stopped it is not met any more.
     if (stopped_it) p.end = std::max(p.start, std::min(p.end, g.end.time));
     if (p.start > p.end || (stopped_it && p.start > g.end.time)) break;
     // Far from all that matters of it?
-    const double apart = at_least_apart(flyer, p, body);
-    if (!passing && apart > 1e-6 && (apart >= best.gap || p.start >= g.life_over)) {
-      travelled += p.length(p.start, p.end);
-      continue;
-    }
+    const double apart = at_least_apart(flyer, g, i, body);
+    if (!passing && apart > 1e-6 && (apart >= std::min(best.gap, enough) || p.start >= g.life_over)) continue;
     double from = p.start;
     // So often it touches anew within a piece at most; more is rounding along a surface.
     constexpr int kMostTouches = 64;
@@ -278,7 +305,6 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
     }
     if (!best.touches && !best.too_near && p.start < g.life_over)
       approach(body, g, flyer, p, travelled, best);
-    travelled += p.length(p.start, p.end);
   }
   // Who has stopped it was touched there, whatever rounding says of the gap.
   if (!stopped_it || best.touches || best.too_near) return;
@@ -298,6 +324,19 @@ Reading ShotJudge::reach(BodyId body) const {
     return r;
   };
   const Reach& reach = attempt_.attack.reach;
+  const auto away_from = [&](const Vec3& origin) {
+    double away = std::numeric_limits<double>::infinity();
+    for (const Shape& h : attempt_.arena.hitboxes(body)) away = std::min(away, nearest(h, origin).distance);
+    return away;
+  };
+  // What stands beyond its reach is told that, however near it comes.
+  if (one_origin_ && !ghosts_.empty() && !motions_.moves(body) && asked_ != body) {
+    const Vec3& origin = ghosts_.front().end.course.origin;
+    const Flyer flyer = flyer_of(shot_, ghosts_.front().end.course, attempt_.arena.up());
+    const double away = away_from(origin);
+    if (away > reach.far + flyer.reach() + 1e-6 * (1 + largest(origin)))
+      return stopped(Reason::too_far, away, reach.far);
+  }
   const Meeting& m = meet(body);
   if (m.touches) {
     r.measured = m.travelled, r.limit = reach.far, r.margin = std::max(0.0, reach.far - m.travelled);
@@ -306,9 +345,7 @@ Reading ShotJudge::reach(BodyId body) const {
   }
   if (m.too_near) return stopped(Reason::too_near, *m.too_near, reach.near);
   if (m.ghost == nullptr) return stopped(Reason::missed, 0, 0);
-  double away = std::numeric_limits<double>::infinity();
-  for (const Shape& h : attempt_.arena.hitboxes(body))
-    away = std::min(away, nearest(h, m.ghost->end.course.origin).distance);
+  const double away = away_from(m.ghost->end.course.origin);
   if (away > reach.far) return stopped(Reason::too_far, away, reach.far);
   return stopped(Reason::missed, std::max(0.0, m.gap), 0);
 }

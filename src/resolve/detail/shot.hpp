@@ -72,6 +72,12 @@ class ShotJudge {
     std::vector<Piece> pieces;
     Flown end;
     double life_over = 0;
+    /// Of each piece: a ball around it, and how long the way is before it.
+    struct Extent {
+      Vec3 middle;
+      double radius = 0, travelled = 0;
+    };
+    std::vector<Extent> extents = {};
   };
   /// The first contact with a body on any ghost that is not nearer than the near limit, or else how near one
   /// gets before its lifetime is over.
@@ -85,13 +91,15 @@ class ShotJudge {
   void meet(BodyId body, const Ghost& ghost, Meeting& best) const;
   void approach(BodyId body, const Ghost& ghost, const Flyer& flyer, const Piece& piece, double travelled,
                 Meeting& best) const;
-  double at_least_apart(const Flyer& flyer, const Piece& p, BodyId body) const;
+  double at_least_apart(const Flyer& flyer, const Ghost& ghost, std::size_t piece, BodyId body) const;
+  double no_nearer_than(const Ghost& ghost, const Flyer& flyer, BodyId body, const Meeting& known) const;
 
   const Attempt& attempt_;
   const Motions& motions_;
   const ShotDelivery& shot_;
   const std::vector<Strike>& strikes_;
   std::vector<Ghost> ghosts_;
+  bool one_origin_ = true;  ///< all of them set off there
   mutable BodyId asked_;
   mutable Meeting met_;
 };
