@@ -24,7 +24,7 @@ struct Scene {
   Arena arena;
   std::vector<Attack> attacks;
   std::vector<SceneLaunch> launches;
-  Limits limits;                    ///< of each launch
+  Limits limits;                    ///< of each launch; tell a running game by `Skirmish::set_limits`
   std::vector<FileProblem> doubts;  ///< what is right and may yet not be meant: see `dardo::doubts`
 };
 
