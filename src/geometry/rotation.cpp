@@ -10,7 +10,8 @@ Rotation Rotation::about_z(double angle) {
 }
 
 Rotation Rotation::about(const Vec3& axis, double angle) {
-  const auto [s, c] = detail::sine_cosine(angle);
+  const detail::SineCosine of = detail::sine_cosine(angle);
+  const double s = of.sine, c = of.cosine;  // clang 14 captures no bindings
   const auto turned = [&](const Vec3& v) {
     return v * c + cross(axis, v) * s + axis * (dot(axis, v) * (1 - c));
   };

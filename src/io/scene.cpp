@@ -63,7 +63,7 @@ class SceneReader {
     if (!reader_.clean()) return tl::unexpected(reader_.take());
     scene_.arena.update();
     for (std::size_t i = 0; i < scene_.attacks.size(); ++i)
-      reader_.problems(attack_places_[i], doubts(scene_.arena, scene_.attacks[i], scene_.attacks));
+      reader_.problems(attack_places_[i], doubts(scene_.arena, scene_.attacks[i], scene_.attacks, scene_.limits));
     scene_.doubts = reader_.take();
     return std::move(scene_);
   }

@@ -2,6 +2,7 @@
 #include <string_view>
 
 #include "dardo/resolve/resolve.hpp"
+#include "geometry/detail/check_rows.hpp"
 
 namespace dardo {
 namespace {
@@ -62,11 +63,29 @@ class Doubter {
   Words tags_, materials_;
 };
 
+/// Those that begin whatever is struck: of a volley all, and at the end of each what follows from that.
+double sure_carriers(const Attack& attack) {
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  double each = 1;
+  for (const Then& then : attack.then) {
+    if (then.when != Then::When::end) continue;
+    for (const Attack& child : then.attacks) each += sure_carriers(child);
+  }
+  return each * (shot != nullptr ? shot->volley.count : 1);
+}
+
 }  // namespace
 
-Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack> others) {
+Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack> others,
+                const Limits& limits) {
   Doubter doubter(arena, attack, others);
   doubter.look("", attack);
+  if (const double carriers = sure_carriers(attack); carriers > limits.carriers)
+    doubter.found.push_back({"",
+                             "begins " + detail::number_text(carriers) +
+                                 " shots, rays and areas, more than its limit of " +
+                                 std::to_string(limits.carriers) + ": no more begin",
+                             ""});
   return std::move(doubter.found);
 }
 

@@ -149,6 +149,11 @@ std::optional<Touched> first_touched(const Search& search, const Course& c, doub
 /// Whether a guided shot loses sight of its target, looked at 20 times a second from its start.
 constexpr double kLook = 0.05;
 
+/// Only at its own moments, whatever the ticks are.
+double next_look(const Course& c, const Law& law) {
+  return law.needs_sight && !c.target.empty() ? std::max(c.time, c.born + (c.looks + 1) * kLook) : kEver;
+}
+
 bool hidden(const Surroundings& around, const Course& c) {
   const Vec3 from = c.place(), to = around.motions.center(c.target, c.time), way = to - from;
   const double size = length(way);
@@ -233,11 +238,8 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     }
     if (law.follows_target && c.piece.end > c.target_lost && c.time < c.target_lost)
       c.piece.end = c.target_lost;
-    double stop = std::min({c.piece.end, last, std::max(flight.ends, c.time) + kInstant});
-    // Only at its own moments, whatever the ticks are.
-    double look = kEver;
-    if (law.needs_sight && !c.target.empty())
-      look = std::max(c.time, c.born + (c.looks + 1) * kLook), stop = std::min(stop, look);
+    const double look = next_look(c, law);
+    double stop = std::min({c.piece.end, last, look, std::max(flight.ends, c.time) + kInstant});
     // A little past the piece, too: what comes in one instant is compared whatever rounding makes of its end.
     const Due due = limits(flight, launched, around, c, std::min(stop + kInstant, last));
     stop = std::min(stop, due.time + kInstant);

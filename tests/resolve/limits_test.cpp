@@ -51,6 +51,17 @@ TEST(Limits, VolleysOfVolleysBeginOnlySoMany) {
   EXPECT_EQ(flights(shallow), 3 + 9);
 }
 
+TEST(Limits, MoreThanSurelyBeginsIsDoubted) {
+  Yard yard;
+  EXPECT_TRUE(doubts(yard.arena, nested(2, 3)).empty());
+  const Problems many = doubts(yard.arena, nested(7, 7));
+  ASSERT_EQ(many.size(), 1u);
+  EXPECT_EQ(many[0].what,
+            "begins 6725600 shots, rays and areas, more than its limit of 10000: no more begin");
+  EXPECT_EQ(doubts(yard.arena, nested(2, 3), {}, {.carriers = 38}).size(), 1u) << "3 + 9 + 27";
+  EXPECT_TRUE(doubts(yard.arena, nested(2, 3), {}, {.carriers = 39}).empty());
+}
+
 TEST(Limits, AShotBetweenTwoWallsEndsAtItsContacts) {
   Yard yard;
   yard.wall("left", {-0.62, 0, 0}, {0.2, 4, 4}), yard.wall("right", {0.62, 0, 0}, {0.2, 4, 4});

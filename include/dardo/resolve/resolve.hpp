@@ -40,8 +40,10 @@ Problems check(const Arena& arena, const UnderWay& other);
 
 /// What is right and may yet not be meant: tags and materials that an attack names and nobody and nothing in
 /// the arena has, nor, of tags, a shot of the attack itself or of `others`. Paths are relative to the attack.
+/// And more carriers than the limits allow, by those alone that surely begin.
 /// For tools that read what people write: it looks at every body.
-Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack> others = {});
+Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack> others = {},
+                const Limits& limits = {});
 
 /// Who is reached, and why the others are not.
 ///
