@@ -568,7 +568,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   const unsigned limited = recipe.attack[Recipe::kAttackWidth - 1],
                  number = recipe.attack[Recipe::kAttackWidth - 2];
   switch (limited % 24) {
-    case 1: s.limits.carriers = std::array{1, 2, 5, 20}[number % 4]; break;
+    case 1: s.limits.carriers = std::array{1u, 2u, 5u, 20u}[number % 4]; break;
     case 2: s.limits.strikes = 1 + number % 4; break;
     case 3: s.limits.contacts = 1 + number % 6; break;
     case 4: s.limits.depth = number % 2; break;
