@@ -19,7 +19,7 @@ void Machine::propose(std::uint32_t slot, Listener& listener) {
   const Flight& f = flights_[slot];
   ++versions_[slot];
   if (f.course.time > until_) return;  // of a volley: not yet off
-  glances_[slot] = glance_at(f);
+  first_looks_[slot] = first_look_at(f);
   if (!is_quiet(slot)) ask(slot, listener);
 }
 
@@ -39,15 +39,15 @@ void Machine::ask(std::uint32_t slot, Listener& listener) {
     if (keep_ways_) listener.on_way(f, ways_[slot]);
     if (way != nullptr) way->clear();
     if (watches_shots_) befores_[slot] = f.course;
-    glances_[slot] = glance_at(f);
+    first_looks_[slot] = first_look_at(f);
     e = next_event(f, launches_[f.launch], around(), until_, way);
   }
   if (e.kind == Event::Kind::none) {
     if (keep_ways_) listener.on_way(f, ways_[slot]);
     // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
-    if (may_look(glances_[slot])) return;
+    if (may_look(first_looks_[slot])) return;
     flights_[slot].course = e.course;
-    glances_[slot] = glance_at(flights_[slot]);
+    first_looks_[slot] = first_look_at(flights_[slot]);
   } else {
     events_[slot] = e;
     queue_.push_back({e.time, launches_[f.launch].number, f.number, slot, versions_[slot]});
@@ -185,7 +185,7 @@ bool Machine::pick_anew(Flight& f) {
 }
 
 /// Numbers the strike and tells of it; the number.
-std::uint32_t Machine::tell(Strike& strike, Launched& launched, Listener& listener) {
+std::uint32_t Machine::record_strike(Strike& strike, Launched& launched, Listener& listener) {
   strike.launch = launched.number;
   strike.seen_s = std::max(strike.seen_s, strike.time_s);
   const std::uint32_t number = ++launched.strikes;

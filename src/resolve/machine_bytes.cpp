@@ -227,9 +227,9 @@ void Machine::begin_anew() {
   for (const Launched& l : launches_) {
     if (l.used) watch(*l.plan);
   }
-  glances_.clear(), clear_.clear();
+  first_looks_.clear(), clear_.clear();
   for (const Flight& f : flights_) {
-    glances_.push_back(f.alive ? glance_at(f) : Glance{});
+    first_looks_.push_back(f.alive ? first_look_at(f) : FirstLook{});
     clear_.push_back(f.alive ? Clear{} : kOver);
   }
   events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),

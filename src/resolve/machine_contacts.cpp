@@ -227,7 +227,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   ++met.times, met.time = event.time, met.struck = true;
   // A guided shot that has struck its target has done with it.
   if (f.course.target == event.body && law_of(shot.path).has_done_with) f.course.target_lost = event.time;
-  const std::uint32_t number = tell(s, launches_[f.launch], listener);
+  const std::uint32_t number = record_strike(s, launches_[f.launch], listener);
   follows_.push_back({Then::When::strike, s.point, {number, key}});
 }
 

@@ -64,7 +64,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
     keep_strikes_left(launch, time, out, listener);
     if (watches_shots_) {
       const std::vector<Reached> reached = shots_reached(launch, stage, time, run.kEndsThere,
-                                                         [&](const Ball& hull) { return run.reaches(hull); });
+                                                         [&](const Ball& shot) { return run.reaches(shot); });
       if constexpr (run.kEndsThere) {
         // Whoever stands beyond is not struck.
         if (!reached.empty()) {
@@ -89,7 +89,7 @@ void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, co
   const std::uint32_t first = launches_[launch].strikes + 1;
   for (Strike& s : out.strikes) {
     s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause.strike;
-    tell(s, launches_[launch], listener);
+    record_strike(s, launches_[launch], listener);
   }
   if (attack.then.empty()) return;
   const Vec3 ahead = from != nullptr ? from->direction : heading_of(moment, launches_[launch].launch);

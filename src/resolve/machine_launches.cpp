@@ -41,7 +41,7 @@ void Machine::begin(const Arena& arena) {
   arena_ = &arena, motions_ = Motions(arena);
   bounds_.reset(), limits_ = {};
   launches_.clear(), free_launches_.clear(), waiting_.clear();
-  flights_.clear(), glances_.clear(), clear_.clear(), due_.clear(), events_.clear(), versions_.clear();
+  flights_.clear(), first_looks_.clear(), clear_.clear(), due_.clear(), events_.clear(), versions_.clear();
   ways_.clear(), befores_.clear(), free_.clear();
   queue_.clear(), instant_.clear(), touched_.clear(), follows_.clear(), downed_.clear();
   alive_ = 0, from_ = until_ = drift_ = 0;
@@ -157,7 +157,7 @@ Flight& Machine::new_flight() {
   if (free_.empty()) {
     free_.push_back(static_cast<std::uint32_t>(flights_.size()));
     flights_.emplace_back();
-    glances_.emplace_back();
+    first_looks_.emplace_back();
     clear_.emplace_back();
     events_.emplace_back();
     versions_.push_back(0);
@@ -172,7 +172,7 @@ Flight& Machine::new_flight() {
   f = {};
   f.met = std::move(met);
   f.alive = true;
-  glances_[slot] = {};
+  first_looks_[slot] = {};
   clear_[slot] = {};
   ++alive_;
   return f;

@@ -12,9 +12,9 @@ constexpr double kEver = std::numeric_limits<double>::infinity();
 constexpr int kMostTicks = 8;
 
 /// A way from a place, told by one over its extent along each axis.
-struct Way {
+struct SlabWay {
   Vec3 from, inverse;
-  explicit Way(const Segment& s)
+  explicit SlabWay(const Segment& s)
       : from(s.from), inverse{1 / (s.to.x - s.from.x), 1 / (s.to.y - s.from.y), 1 / (s.to.z - s.from.z)} {}
   /// The share of it after which it enters a box; 2 when it does not. Of a box that it runs along the face
   /// of: either.
@@ -34,8 +34,8 @@ struct Way {
 
 }  // namespace
 
-Machine::Glance Machine::glance_at(const Flight& f) const {
-  Glance g;
+Machine::FirstLook Machine::first_look_at(const Flight& f) const {
+  FirstLook g;
   const Plan& plan = *launches_[f.launch].plan;
   const Attack& attack = plan.attack(f.stage);
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
@@ -73,7 +73,7 @@ void Machine::look() {
   if (!looks()) return;
   std::size_t left = 0;
   for (std::size_t i = 0; i < due_.size(); ++i) {
-    if (i + 4 < due_.size()) prefetch(glances_[due_[i + 4]]);  // they lie wide apart
+    if (i + 4 < due_.size()) prefetch(first_looks_[due_[i + 4]]);  // they lie wide apart
     if (!is_quiet(due_[i])) due_[left++] = due_[i];
   }
   due_.resize(left);
@@ -90,7 +90,7 @@ bool Machine::may_leave(const Bounds& box, const Vec3& from, const Vec3& to) con
 /// Whether a flight meets nothing in this window, for all that a first look can tell. It looks several ticks
 /// ahead: what it sees holds for as long as bodies go no farther than it allows for.
 bool Machine::is_quiet(std::uint32_t slot) {
-  Glance& g = glances_[slot];
+  FirstLook& g = first_looks_[slot];
   if (!may_look(g)) return false;
   const double from = std::max(from_, g.time), to = until_;
   const int ticks = motions_.all_slow() ? g.ticks : 1;
@@ -114,7 +114,7 @@ bool Machine::is_quiet(std::uint32_t slot) {
   const double near = g.reach + loose + bend * (to - from) * (to - from);  // in this window
   double clear = until;
   bool quiet = true;
-  const Way way({a, end});
+  const SlabWay way({a, end});
   // When it can come near a thing at the earliest.
   const auto earliest_at = [&](const Bounds& there) {
     const double share = way.entry(there.grown(wide));

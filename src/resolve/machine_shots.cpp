@@ -11,19 +11,19 @@ namespace dardo::detail {
 void Machine::watch(const Plan& plan) {
   for (std::uint32_t stage = 0; stage < plan.size() && !watches_shots_; ++stage) {
     const auto* shot = std::get_if<ShotDelivery>(&plan.attack(stage).delivery);
-    watches_shots_ = shot != nullptr && shot->hull > 0;
+    watches_shots_ = shot != nullptr && shot->vulnerable > 0;
   }
 }
 
-double Machine::hull_of(std::uint32_t slot) const {
-  return std::get<ShotDelivery>(attack_of(flights_[slot]).delivery).hull;
+double Machine::vulnerable_radius(std::uint32_t slot) const {
+  return std::get<ShotDelivery>(attack_of(flights_[slot]).delivery).vulnerable;
 }
 
 /// Whether an attack strikes shots such as this one: the same gates as for bodies, with the relation to
 /// whoever has sent it off, and the tags of its attack.
 bool Machine::may_down(std::uint32_t launch, std::uint32_t stage, std::uint32_t victim) const {
   const Flight& v = flights_[victim];
-  if (!v.alive || v.launch == launch || !(hull_of(victim) > 0)) return false;
+  if (!v.alive || v.launch == launch || !(vulnerable_radius(victim) > 0)) return false;
   const Launched &mine = launches_[launch], &theirs = launches_[v.launch];
   const Attack& attack = mine.plan->attack(stage);
   const Relation relation =
@@ -50,14 +50,14 @@ void Machine::meet_shot(std::uint32_t striker, std::uint32_t victim) {
   if (!may_down(f.launch, f.stage, victim)) return;
   const Attack& attack = attack_of(f);
   const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena_->up());
-  const double hull = hull_of(victim), room = flyer.reach() + hull;
+  const double radius = vulnerable_radius(victim), room = flyer.reach() + radius;
   double travelled = befores_[striker].travelled;
   const auto &mine = ways_[striker], &theirs = ways_[victim];
   for (std::size_t i = 0, k = 0; i < mine.size() && k < theirs.size();) {
     const Piece &a = mine[i], &b = theirs[k];
     const double from = std::max(a.start, b.start), to = std::min(a.end, b.end);
     if (from <= to && overlaps(a.bounds(from, to).grown(room + slack(largest(a.at))), b.bounds(from, to))) {
-      if (const auto t = touch_shot(flyer, a, b, hull, from, to)) {
+      if (const auto t = touch_shot(flyer, a, b, radius, from, to)) {
         const double flown = travelled + a.length(a.start, *t);
         if (at_least(flown, attack.reach.near, largest(befores_[striker].origin))) {
           queue_.push_back({*t, launches_[f.launch].number, f.number, striker, versions_[striker], victim,
@@ -138,7 +138,7 @@ std::vector<Machine::Reached> Machine::shots_reached(
     for (const Piece& p : ways_[slot]) {
       if (p.start <= time && time <= p.end) place = p.place(time);
     }
-    if (const auto distance = reaches(Ball{place, hull_of(slot)}))
+    if (const auto distance = reaches(Ball{place, vulnerable_radius(slot)}))
       found.push_back({*distance, launches_[f.launch].number, f.number, slot, place});
   }
   std::sort(found.begin(), found.end(), [](const Reached& a, const Reached& b) {

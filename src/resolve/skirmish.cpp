@@ -40,9 +40,9 @@ struct Skirmish::State {
 };
 
 /// Hands on to the game what the machine tells.
-class Skirmish::Ears final : public detail::Listener {
+class Skirmish::ToGame final : public detail::Listener {
  public:
-  Ears(State& state, const Sinks& sinks) : state_(state), sinks_(sinks) {}
+  ToGame(State& state, const Sinks& sinks) : state_(state), sinks_(sinks) {}
   bool on_strike(const Strike& strike) override {
     const bool fell = sinks_.strike(sinks_.strike_context, strike);
     if (fell) state_.arena.fall(strike.body);
@@ -124,7 +124,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   const double start = time_s_, end = time_s_ + dt_s;
   if (!(dt_s >= 0 && end <= kLongestPlay))
     return {{"/dt", "is not a length of time", "0 seconds or more, finite; 1e9 s in all"}};
-  Ears listener(s, sinks);
+  ToGame listener(s, sinks);
   s.arena.update();
   if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
   bool jumps = s.arena.placements() != s.placements;

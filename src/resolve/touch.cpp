@@ -109,8 +109,8 @@ std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, doubl
     return std::nullopt;
   }
   const Advance advance{flyer, piece, from, to, leg};
-  const Convex hull(hitbox);
-  const auto apart = [&](double t) { return advance.apart(t, hitbox, hull); };
+  const Convex core(hitbox);
+  const auto apart = [&](double t) { return advance.apart(t, hitbox, core); };
   const double rounding = contact_gap(scale),
                unsure = std::max({unsure_of(flyer), unsure_of(hitbox), unsure_of(piece)});
   return first_contact(apart, advance, from, to, std::max(rounding, unsure), rounding, 2 * unsure);
@@ -136,7 +136,7 @@ std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, doubl
   return first_contact(apart, advance, from, to, std::max(rounding, unsure_of(piece)), rounding, 0);
 }
 
-std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
+std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double radius,
                                  double from, double to) {
   // As the other one sees it, which then stays where it is.
   const Piece mine = piece.part(from, to), theirs = other.part(from, to);
@@ -147,7 +147,7 @@ std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const P
                    mine.velocity - theirs.velocity,
                    mine.acceleration - theirs.acceleration,
                    mine.jerk - theirs.jerk};
-  const Shape ball = Ball{{}, hull};
+  const Shape ball = Ball{{}, radius};
   const Convex core(ball);
   const Leg still = standing();
   const Advance advance{flyer, seen, from, to, still, &piece};

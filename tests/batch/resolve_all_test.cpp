@@ -47,7 +47,7 @@ TEST(ResolveAll, ShotsUnderWayAreThoseOfAllAndOfTheLaunch) {
   test::Yard yard;
   const BodyId raider = yard.raider("raider", {20, 0, 0});
   const Attack dart{.name = "dart",
-                    .delivery = ShotDelivery{.path = StraightPath{.speed = 10}, .radius = 0.05, .hull = 0.3},
+                    .delivery = ShotDelivery{.path = StraightPath{.speed = 10}, .radius = 0.05, .vulnerable = 0.3},
                     .reach = {0, 200}};
   const UnderWay first[] = {{dart, {.by = raider, .toward = yard.mara}, 0.5}},
                  second[] = {{dart, {.by = raider, .toward = yard.mara}, 1}};

@@ -46,7 +46,7 @@ class Fray {
     }
     const BodyId far = yard_.raider("far", {5000, 0, 0});
     ShotDelivery flare{.path = StraightPath{.speed = 0.01}, .life_s = 1e6};
-    flare.hull = long_way ? 0.1 : 0;
+    flare.vulnerable = long_way ? 0.1 : 0;
     const AttackId attack = *skirmish_->add_attack({.name = "flare", .delivery = flare, .reach = {0, 1e6}});
     (void)*skirmish_->start(attack, {.by = far, .toward = AlongDirection{{1, 0, 0}}});
   }

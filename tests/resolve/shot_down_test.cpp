@@ -14,9 +14,10 @@ namespace {
 
 using test::Yard;
 
-Attack shot(ShotPath path, double radius, double hull) {
+Attack shot(ShotPath path, double radius, double vulnerable) {
   return {.name = "shot",
-          .delivery = ShotDelivery{.path = std::move(path), .radius = radius, .life_s = 3, .hull = hull},
+          .delivery =
+              ShotDelivery{.path = std::move(path), .radius = radius, .life_s = 3, .vulnerable = vulnerable},
           .reach = {0, 200},
           .power = 10};
 }
@@ -91,7 +92,7 @@ TEST(ShotDown, ThoseThatPierceGoOnAndThoseWithoutAHullPass) {
   EXPECT_EQ(out.downed.size(), 1u);
   ASSERT_EQ(out.strikes.size(), 1u);
   EXPECT_EQ(out.strikes[0].body, duel.raider);
-  std::get<ShotDelivery>(duel.theirs.attack.delivery).hull = 0;
+  std::get<ShotDelivery>(duel.theirs.attack.delivery).vulnerable = 0;
   out = duel.run(through);
   EXPECT_TRUE(out.downed.empty());
   EXPECT_EQ(out.strikes.size(), 1u);

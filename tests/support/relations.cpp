@@ -164,7 +164,7 @@ std::string by_a_helper(const Situation& s, const Outcome& full) {
     if (child.who.has(r) || child.stopped_by.has(r)) return {};
   }
   const auto has_own_way = [](const ShotDelivery& shot) {
-    return draws(shot) || homes(shot) || shot.hull > 0 || std::holds_alternative<CurvePath>(shot.path) ||
+    return draws(shot) || homes(shot) || shot.vulnerable > 0 || std::holds_alternative<CurvePath>(shot.path) ||
            std::holds_alternative<LobPath>(shot.path);
   };
   if (any_shot(child, has_own_way)) return {};

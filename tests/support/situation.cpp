@@ -238,7 +238,7 @@ void scale(Attack& a, double s) {
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) area->radius *= s;
   if (auto* ray = std::get_if<RayDelivery>(&a.delivery)) ray->tracer_speed *= s;
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
-    shot->radius *= s, shot->hull *= s, shot->least_speed *= s;
+    shot->radius *= s, shot->vulnerable *= s, shot->least_speed *= s;
     shot->pierce.thickness *= s, shot->pierce.power_loss /= s, shot->ricochet.least_speed *= s;
     if (shot->shape) {
       if (auto* b = std::get_if<Ball>(&*shot->shape)) b->radius *= s;

@@ -200,7 +200,7 @@ struct Rows<ShotDelivery> {
           "Stays in what would end it, and is carried along, until its lifetime is over."),
       row("foreseen", &ShotDelivery::foreseen,
           "Leads and lobs know the target's whole track; else how it moves when the shot sets off."),
-      row("hull", &ShotDelivery::hull, units::metres,
+      row("vulnerable", &ShotDelivery::vulnerable, units::metres,
           "What strikes within so far of its centre shoots it down; 0: nothing does."),
   };
   static Problems across(const ShotDelivery& shot);

@@ -125,7 +125,8 @@ struct ShotDelivery {
   /// Aiming with a lead, and what is thrown to arrive, knows the target's whole track; else its place,
   /// velocity and turn rate when it sets off.
   bool foreseen = false;
-  double hull = 0;  ///< what strikes within so far of its centre shoots it down, metres; 0: nothing does
+  double vulnerable =
+      0;  ///< what strikes within so far of its centre shoots it down, metres; 0: nothing does
 
   friend bool operator==(const ShotDelivery&, const ShotDelivery&) = default;
 };

@@ -142,7 +142,7 @@ class Skirmish {
     void (*limit)(void*, const LimitMet&);
     void* limit_context;
   };
-  class Ears;
+  class ToGame;
   Problems run(double dt_s, const Sinks& sinks);
 
   std::unique_ptr<State> state_;

@@ -129,7 +129,7 @@ class Machine {
   /// What a first look at a flight needs, in a list of its own: most flights meet nothing in a tick, and then
   /// nothing else of them is fetched, or written. Their course stays at an earlier time and is brought up to
   /// date when something comes near.
-  struct alignas(64) Glance {
+  struct alignas(64) FirstLook {
     double quiet_until = 0;  ///< nothing but a contact can come before; 0: no first look at this one
     double time = 0;
     Vec3 at, velocity, acceleration;
@@ -165,10 +165,10 @@ class Machine {
   Flight& new_flight();
   void propose(std::uint32_t slot, Listener& listener);
   void ask(std::uint32_t slot, Listener& listener);
-  Glance glance_at(const Flight& flight) const;
+  FirstLook first_look_at(const Flight& flight) const;
   /// Those who want every way, and shots that may meet shots, need more than a look.
   bool looks() const { return !keep_ways_ && !watches_shots_; }
-  bool may_look(const Glance& glance) const { return looks() && until_ < glance.quiet_until; }
+  bool may_look(const FirstLook& look) const { return looks() && until_ < look.quiet_until; }
   bool is_clear(const Clear& clear) const { return until_ <= clear.until && drift_ <= clear.drift; }
   void look();
   void begin_anew();
@@ -230,7 +230,7 @@ class Machine {
   BodyId thrower_of(std::uint32_t slot) const { return launches_[flights_[slot].launch].launch.by; }
   bool pick_anew(Flight& flight);
   void watch(const Plan& plan);
-  double hull_of(std::uint32_t slot) const;
+  double vulnerable_radius(std::uint32_t slot) const;
   bool may_down(std::uint32_t launch, std::uint32_t stage, std::uint32_t victim) const;
   void meet_shots(std::uint32_t slot);
   void meet_shot(std::uint32_t striker, std::uint32_t victim);
@@ -238,7 +238,7 @@ class Machine {
   void decide_meeting(const Next& next, Listener& listener);
   void release_downed();
   void down(std::uint32_t victim, const Downed& told, const Blocker& by, Listener& listener);
-  std::uint32_t tell(Strike& strike, Launched& launched, Listener& listener);
+  std::uint32_t record_strike(Strike& strike, Launched& launched, Listener& listener);
 
   const Arena* arena_;
   Motions motions_;
@@ -247,7 +247,7 @@ class Machine {
   std::vector<Launched> launches_;
   std::vector<std::uint32_t> free_launches_, waiting_;
   std::vector<Flight> flights_;
-  std::vector<Glance> glances_;          ///< at each flight
+  std::vector<FirstLook> first_looks_;   ///< at each flight
   std::vector<Clear> clear_;             ///< of each flight
   std::vector<std::uint32_t> due_;       ///< flights that are not clear in this window
   std::vector<Event> events_;            ///< of each flight

@@ -107,8 +107,8 @@ double height_over(const Flyer& flyer, const Piece& piece, double time, const Ve
 /// First contact in [from, to] with all that lies below `height` along `up` (one metre long).
 std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Vec3& up, double height);
-/// First contact in [from, to] with a ball of radius `hull` around what flies on another piece.
-std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double hull,
+/// First contact in [from, to] with a ball of this radius around what flies on another piece.
+std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double radius,
                                  double from, double to);
 /// How near the flyer comes to it in that time, to a ten-thousandth of that, and to 1e-7 m unless it
 /// comes as near elsewhere; not looked into where it cannot be below `known`.
