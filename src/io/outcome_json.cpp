@@ -87,11 +87,20 @@ Json mark(const ReachMark& m) {
 }
 
 Json mark(const FlightMark& m) {
-  Json places = Json::array();
+  Json places = Json::array(), pieces = Json::array();
   for (const Vec3& p : m.places) places.push_back(point(p));
-  return {
-      {"flight",
-       {{"places", std::move(places)}, {"times", m.times}, {"radius", m.radius}, {"ended", name(m.ended)}}}};
+  for (const WayPiece& p : m.pieces) {
+    Json& piece = pieces.emplace_back();
+    piece = {{"from", p.start_s}, {"to", p.end_s}, {"at", point(p.at)}, {"velocity", point(p.velocity)}};
+    if (p.acceleration != Vec3{}) piece["acceleration"] = point(p.acceleration);
+    if (p.jerk != Vec3{}) piece["jerk"] = point(p.jerk);
+  }
+  return {{"flight",
+           {{"pieces", std::move(pieces)},
+            {"places", std::move(places)},
+            {"times", m.times},
+            {"radius", m.radius},
+            {"ended", name(m.ended)}}}};
 }
 
 Json outcome(const Outcome& o, const Arena& arena) {
@@ -330,8 +339,15 @@ class OutcomeReader {
       const Fields m(reader_, *reach, {"center", "near", "far"});
       out.emplace_back(ReachMark{vec3(m, "center"), number(m, "near"), number(m, "far")});
     } else if (const auto flight = f.at("flight")) {
-      const Fields m(reader_, *flight, {"places", "times", "radius", "ended"});
+      const Fields m(reader_, *flight, {"pieces", "places", "times", "radius", "ended"});
       FlightMark mark;
+      for (const Place& item : list(m, "pieces")) {
+        const Fields part(reader_, item, {"from", "to", "at", "velocity", "acceleration", "jerk"});
+        WayPiece& piece = mark.pieces.emplace_back();
+        piece = {number(part, "from"), number(part, "to"), vec3(part, "at"), vec3(part, "velocity"), {}, {}};
+        if (part.has("acceleration")) piece.acceleration = vec3(part, "acceleration");
+        if (part.has("jerk")) piece.jerk = vec3(part, "jerk");
+      }
       for (const Place& item : list(m, "places")) mark.places.push_back(reader_.vec3(item).value_or(Vec3{}));
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
       mark.radius = number(m, "radius");

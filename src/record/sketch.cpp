@@ -6,6 +6,11 @@
 
 namespace dardo {
 
+Vec3 place_at(const WayPiece& p, double time_s) {
+  const double s = time_s - p.start_s;
+  return p.at + (p.velocity + (p.acceleration * 0.5 + p.jerk * (s / 6)) * s) * s;
+}
+
 namespace {
 
 /// Where a body on a track goes until the launch is over, and where it is first struck.

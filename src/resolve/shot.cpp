@@ -134,6 +134,7 @@ void WholeRun::draw(std::span<const std::shared_ptr<Plan>> plans) const {
       mark.times.push_back(time), mark.places.push_back(place);
     };
     for (const Piece& p : w.pieces) {
+      mark.pieces.push_back({p.start, p.end, p.at, p.velocity, p.acceleration, p.jerk});
       if (mark.places.empty()) add(p.start, p.place(p.start));
       const double h = p.end - p.start, bow = p.most_acceleration(p.start, p.end) * h * h / 8;
       const int chords = static_cast<int>(std::clamp(std::ceil(std::sqrt(bow / kOff)), 1.0, 500.0));

@@ -319,6 +319,35 @@ TEST(Shot, LobArrivesOnTime) {
   EXPECT_NEAR(top, 8, 0.05);
 }
 
+TEST(Shot, ItsWayIsToldInPiecesThatJoin) {
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {20, 4, 0});
+  yard.wall("wall", {26, 6, 0}, {1, 12, 6});
+  for (const ShotPath& path :
+       {ShotPath{StraightPath{.speed = 20}}, ShotPath{FallingPath{.speed = 20, .drag = 0.02}},
+        ShotPath{CurvePath{.speed = 20, .side = 3}}, ShotPath{GuidedPath{.speed = 20, .turn_rate = 2}},
+        ShotPath{LobPath{.flight_time_s = 1.5}}}) {
+    ShotDelivery delivery{.path = path, .radius = 0.1, .life_s = 3};
+    delivery.pierce.bodies = 3, delivery.ricochet.count = 2;
+    const Attack attack{.name = "shot", .delivery = delivery, .reach = {0, 90}};
+    const Outcome out = resolve(yard.arena, attack, {.by = yard.mara, .toward = AtBody{raider, {}}});
+    const FlightMark& way = flight(out);
+    ASSERT_FALSE(way.pieces.empty()) << path.index();
+    for (std::size_t i = 1; i < way.pieces.size(); ++i) {
+      const WayPiece &before = way.pieces[i - 1], &after = way.pieces[i];
+      EXPECT_NEAR(before.end_s, after.start_s, 1e-9) << path.index();
+      EXPECT_LT(length(place_at(before, before.end_s) - after.at), 1e-8) << path.index();
+    }
+    EXPECT_LT(length(place_at(way.pieces.back(), out.end_s) - out.end), 1e-8) << path.index();
+    for (std::size_t i = 0; i < way.places.size(); ++i) {
+      const auto holds = std::find_if(way.pieces.begin(), way.pieces.end(),
+                                      [&](const WayPiece& p) { return way.times[i] <= p.end_s; });
+      ASSERT_NE(holds, way.pieces.end());
+      EXPECT_LT(length(place_at(*holds, way.times[i]) - way.places[i]), 1e-8) << path.index();
+    }
+  }
+}
+
 TEST(Shot, EndsSayWhy) {
   Yard yard;
   Attack a = shot(StraightPath{.speed = 10});

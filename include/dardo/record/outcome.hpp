@@ -162,8 +162,19 @@ struct ReachMark {  ///< the near and far limits around an origin
   double near = 0, far = 0;
   friend bool operator==(const ReachMark&, const ReachMark&) = default;
 };
-/// The way of a shot, as places so close that no chord between them is off by more than a centimetre.
+/// A stretch of a way, cubic in time: as exact as the way itself is known.
+struct WayPiece {
+  double start_s = 0, end_s = 0;          ///< since the launch
+  Vec3 at, velocity, acceleration, jerk;  ///< at its start
+  friend bool operator==(const WayPiece&, const WayPiece&) = default;
+};
+/// Where it is at a time: at + v s + a s^2 / 2 + j s^3 / 6, with s from its start.
+Vec3 place_at(const WayPiece& piece, double time_s);
+
+/// The way of a shot: its pieces, and places so close that no chord between them is off by more than a
+/// centimetre.
 struct FlightMark {
+  std::vector<WayPiece> pieces;
   std::vector<Vec3> places;
   std::vector<double> times;  ///< seconds since the launch, one for each place
   double radius = 0;
