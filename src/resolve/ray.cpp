@@ -64,13 +64,19 @@ RayRun::RayRun(const Attempt& attempt, const Moment& moment, Outcome& outcome)
   }
 }
 
+/// Along the ray's line, however far. As a follow-up it touches at once what it starts at.
+std::optional<Contact> RayRun::contact_with(const Moment::Body& then, std::uint32_t hitbox) const {
+  if (attempt_.from != nullptr && then.nearest(hitbox, ray_.from).distance <= kPlaceKnown)
+    return Contact{0, ray_.from, -ray_.direction};
+  return then.ray(hitbox, {ray_.from, ray_.direction, kUnlimited});
+}
+
 /// Travel along the ray's line, however far, to the first contact with a hitbox.
 std::optional<double> RayRun::travel_to(BodyId body) const {
-  const Ray line{ray_.from, ray_.direction, kUnlimited};
   std::optional<double> first;
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    const auto contact = then.ray(i, line);
+    const auto contact = contact_with(then, i);
     if (contact && (!first || contact->distance < *first)) first = contact->distance;
   }
   return first;
@@ -125,7 +131,7 @@ Strike RayRun::strike_at(BodyId body, Outcome& outcome) const {
   std::vector<Touch> touches;
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    const auto contact = then.ray(i, {ray_.from, ray_.direction, kUnlimited});
+    const auto contact = contact_with(then, i);
     if (!contact || !at_most(contact->distance, stop_, scale_of(ray_))) continue;
     touches.push_back({i, *contact});
     // Along the line to its rounding, across it to that of the place: what follows touches the body there.

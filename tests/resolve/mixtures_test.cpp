@@ -448,6 +448,25 @@ TEST(Mixtures, WhatIsSetOffSoNearReachesSoFar) {
   }
 }
 
+TEST(Mixtures, ARayThatFollowsTouchesWhatItStartsAt) {
+  // A curve is a nanometre off where it sticks, and leaves along where it set off to: past the body or into
+  // it.
+  for (const double side : {-4.0, 0.0, 4.0}) {
+    Yard yard;
+    const BuildId crate =
+        *yard.arena.add_build({.name = "crate", .hitboxes = {{"all", Box{{}, {0.5, 0.5, 0.5}, {}}}}});
+    const BodyId raider =
+        yard.add({.id = "raider", .build = crate, .faction = yard.raiders, .pose = {{9, 0, 0}, {}}});
+    Attack oar = shot(CurvePath{.speed = 12, .side = side}, 0);
+    delivery(oar).sticks = true, delivery(oar).life_s = 2;
+    oar.then = {{.when = Then::When::end, .distance = 0, .attacks = {test::kBolt}}};
+    const Outcome out = resolve(yard.arena, oar, {.by = yard.mara, .toward = AtBody{raider}});
+    ASSERT_EQ(out.strikes.size(), 2u) << side;
+    EXPECT_EQ(out.strikes[1].body, raider) << side;
+    EXPECT_EQ(out.strikes[1].stage, 1u) << side;
+  }
+}
+
 TEST(Mixtures, AWallThatTakesAllSpeedExactlyStopsWhereverItStands) {
   // 1.7 m of wall at 4 m/s a metre, and 6.8 m/s: what is left is rounding.
   for (int i = 0; i < 50; ++i) {

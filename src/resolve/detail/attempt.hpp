@@ -82,6 +82,7 @@ class RayRun {
     double travel = 0;
     bool strikes = false;
   };
+  std::optional<Contact> contact_with(const Moment::Body& then, std::uint32_t hitbox) const;
   std::optional<double> travel_to(BodyId body) const;
   Met first_met() const;
   Strike strike_at(BodyId body, Outcome& outcome) const;
