@@ -503,6 +503,19 @@ TEST(Mixtures, ARayExactlyIntoAnEdgeMeetsItAsATinyBallWould) {
     ASSERT_EQ(out.strikes.size(), 1u);
     EXPECT_NEAR(length(out.strikes[0].normal - Vec3{-half, -half, 0} * sign), 0, 1e-8) << sign;
   }
+  // What is round keeps its normal however the ray leans.
+  const BuildId drum =
+      *yard.arena.add_build({.name = "drum", .hitboxes = {{"all", Cylinder{{0, 0, -1}, {0, 0, 1}, 0.5}}}});
+  const BodyId of_drum =
+      yard.add({.id = "drum", .build = drum, .faction = yard.raiders, .pose = {{-6, 4, 0}, {}}});
+  for (const double aside : {0.0, 1e-3, 0.005, 0.02, 0.1, 0.3}) {
+    const Outcome round =
+        resolve(yard.arena, test::kBolt,
+                {.by = yard.mara, .toward = AtPlace{{-6 + 0.6 * aside, 4 + 0.8 * aside, 0}}});
+    ASSERT_EQ(round.strikes.size(), 1u) << aside;
+    const Vec3 out = round.strikes[0].point - yard.arena.center(of_drum);
+    EXPECT_NEAR(length(round.strikes[0].normal - normalized(Vec3{out.x, out.y, 0})), 0, 1e-9) << aside;
+  }
   // Beside the edge it is the face's.
   const Outcome beside =
       resolve(yard.arena, test::kBolt, {.by = yard.mara, .toward = AtPlace{{3.5, 3.5 + 1e-4, 0}}});

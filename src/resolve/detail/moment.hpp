@@ -63,14 +63,14 @@ class Moment {
     Vec3 normal_along(std::uint32_t hitbox, const Contact& met, const Vec3& direction) const {
       const Shape& shape = !pose_ ? world_[hitbox] : own_[hitbox].shape;
       if (std::holds_alternative<Ball>(shape) || std::holds_alternative<Capsule>(shape)) return met.normal;
-      constexpr double kBack = 1e-3, kSame = 1e-5;
+      constexpr double kBack = 1e-3, kSame = 1e-5, kOther = 1e-3;
       const auto from = [&](double back) {
         const Vec3 place = met.point - direction * back, out = place - nearest(hitbox, place).point;
         return length(out) > 0 ? normalized(out) : met.normal;
       };
-      // The same from any distance only there, and on a face.
+      // The same from any distance only there, and on a face; on what is round it goes by the distance.
       const Vec3 one = from(kBack);
-      const bool edge = length(one - met.normal) > kSame && length(one - from(kBack / 2)) < kSame;
+      const bool edge = length(one - met.normal) > kOther && length(one - from(kBack / 2)) < kSame;
       return edge ? one : met.normal;
     }
     double distance(std::uint32_t hitbox, const Segment& segment) const {
