@@ -1,7 +1,6 @@
 #include "dardo/resolve/resolve.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <limits>
 #include <memory>
 #include <numbers>
