@@ -35,12 +35,6 @@ AreaRun::AreaRun(const Attempt& attempt, const Moment& moment, Outcome& outcome)
   outcome.ended = placement_ == Reason::none ? Ended::spent : Ended::out_of_reach;
 }
 
-bool AreaRun::in_order(const Strike& a, const Strike& b) const {
-  const double one = in_steps(a.distance), other = in_steps(b.distance);
-  if (one != other) return one < other;
-  return attempt_.arena.order(a.body) < attempt_.arena.order(b.body);
-}
-
 void AreaRun::strike(Outcome& outcome) {
   if (placement_ != Reason::none) return;
   const Ball ball{middle_, radius_};
@@ -50,8 +44,9 @@ void AreaRun::strike(Outcome& outcome) {
     const std::vector<Touch> touches = seen_touches(body);
     if (!touches.empty()) outcome.strikes.push_back(strike_from(attempt_, body, touches));
   });
+  const auto place = [&](const Strike& s) { return place_at(s.distance, attempt_.arena, s.body); };
   std::sort(outcome.strikes.begin(), outcome.strikes.end(),
-            [&](const Strike& a, const Strike& b) { return in_order(a, b); });
+            [&](const Strike& a, const Strike& b) { return place(a) < place(b); });
   outcome.strikes.erase(std::unique(outcome.strikes.begin(), outcome.strikes.end(),
                                     [](const Strike& a, const Strike& b) { return a.body == b.body; }),
                         outcome.strikes.end());

@@ -48,8 +48,7 @@ std::optional<double> comes_to_length(const Course& c, double left, double stop)
 }
 
 std::optional<double> becomes_slow(const Course& c, const ShotDelivery& shot, double stop) {
-  // Strictly below: what keeps exactly this speed is not slowed down by rounding.
-  const double slowest = shot.least_speed * (1 - 1e-9);
+  const double slowest = below(shot.least_speed);
   // By its law it keeps its speed; the cubic that stands for its way does nearly.
   if (law_of(shot.path).keeps_speed) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
   return c.piece.first_slower(slowest, c.time, stop);
@@ -203,8 +202,9 @@ void catch_up(Course& c, double time) {
 Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up) {
   // A ball is what a radius says, which is exact.
   const auto* ball = shot.shape ? std::get_if<Ball>(&*shot.shape) : nullptr;
-  if (ball != nullptr && ball->center == Vec3{}) return {ball->radius, nullptr, up, course.left};
-  return {shot.radius, shot.shape ? &*shot.shape : nullptr, up, course.left};
+  if (ball != nullptr && ball->center == Vec3{})
+    return {ball->radius, nullptr, up, course.left, course.heading};
+  return {shot.radius, shot.shape ? &*shot.shape : nullptr, up, course.left, course.heading};
 }
 
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
@@ -277,10 +277,7 @@ void touching(const Flight& flight, const Launched& launched, const Surroundings
                                    [&](const Touched& o) { return o.body == t.body && o.wall == t.wall; });
     if (!twice) out.push_back(t);
   });
-  const auto place = [&](const Touched& t) {
-    return !t.body.empty() ? std::pair(0, around.arena.order(t.body))
-                           : std::pair(t.wall.empty() ? 2 : 1, std::uint64_t{t.wall.index});
-  };
+  const auto place = [&](const Touched& t) { return place_in_set(around.arena, t.body, t.wall); };
   std::sort(out.begin(), out.end(), [&](const Touched& a, const Touched& b) { return place(a) < place(b); });
 }
 

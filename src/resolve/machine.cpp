@@ -86,7 +86,7 @@ void Machine::decide_instant(Listener& listener) {
   }
   if (instant_.size() > 1) {
     std::sort(instant_.begin(), instant_.end(), [&](const Next& a, const Next& b) {
-      const auto place = [&](const Next& n) { return std::tuple(n.launch, n.number, n.time, n.victim); };
+      const auto place = [](const Next& n) { return place_in_instant(n.launch, n.number, n.time, n.victim); };
       return place(a) < place(b);
     });
   }
@@ -177,8 +177,9 @@ bool Machine::pick_anew(Flight& f) {
   motions_.bodies_near(Bounds{from, from}.grown(far), f.course.time, f.course.time, [&](BodyId body) {
     if (body == f.course.target || !eligible(attempt, body)) return;
     const double away = length(motions_.center(body, f.course.time) - from);
-    if (away < least || (away == least && !best.empty() && arena_->order(body) < arena_->order(best)))
-      least = away, best = body;
+    if (!(away < far) || (!best.empty() && !(place_at(away, *arena_, body) < place_at(least, *arena_, best))))
+      return;
+    least = away, best = body;
   });
   f.course.target = best;
   return !best.empty();

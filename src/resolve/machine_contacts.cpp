@@ -13,10 +13,6 @@ namespace {
 constexpr double kEver = std::numeric_limits<double>::infinity();
 constexpr double kPi = std::numbers::pi;
 
-/// It is at rest on a surface that it is drawn to when it leaves that more slowly than this (m/s) and would
-/// come no higher (m) before it is back.
-constexpr double kRestSpeed = 1e-3, kRestHeight = 1e-6;
-
 const std::string kGround = "ground";
 
 bool lists(const std::vector<std::string>& words, const std::string& word) {
@@ -162,8 +158,8 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
     if (leaves < kRestSpeed && back > 0 && leaves * leaves < 2 * back * kRestHeight)
       return {Ended::rest, first};
   }
-  // Strictly below: turning takes a rounding of the speed.
-  if (length(out) < std::max(r.least_speed * (1 - 1e-9), 1e-9)) return {Ended::slow, first};
+  // Turning takes a rounding of the speed.
+  if (length(out) < std::max(below(r.least_speed), kStill)) return {Ended::slow, first};
   deflect(f.course, out);
   return {};
 }
@@ -179,7 +175,8 @@ bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const st
   const Box& box = arena_->wall(wall).box;
   const double through = kBack + length(f.course.place() - box.center) + length(box.half);
   const auto inside = crossing(box, Ray{f.course.place() - way * kBack, way, through});
-  const double thickness = inside ? std::max(0.0, inside->leave - std::max(inside->enter, kBack)) : 0;
+  double thickness = inside ? inside->leave - std::max(inside->enter, kBack) : 0;
+  if (!(thickness > kPlaceKnown)) thickness = 0;  // along an edge: rounding costs no speed
   const double left = speed - shot.pierce.speed_loss * thickness;
   if (!at_most(thickness, shot.pierce.thickness, through) || !(left > kStill)) return false;
   f.through *= std::max(0.0, 1 - shot.pierce.power_loss * thickness);

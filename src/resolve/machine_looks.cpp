@@ -98,7 +98,7 @@ bool Machine::is_quiet(std::uint32_t slot) {
   // A little more than whole ticks, as those are rounded.
   const double until = ticks > 1 ? std::min(g.quiet_until, to + (ticks - 0.99) * (to - from_)) : to;
   const Vec3 a = g.place(from), end = g.place(until);
-  const double loose = slack(std::max(largest(a), largest(end))) + 1e-9;
+  const double loose = slack(std::max(largest(a), largest(end))) + kTouchRoom;
   // An arc keeps this close to its chord.
   const double bend = length(g.acceleration) / 8;
   const double far = g.reach + loose + bend * (until - from) * (until - from) + motions_.slow_way();

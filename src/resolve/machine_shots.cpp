@@ -142,8 +142,7 @@ std::vector<Machine::Reached> Machine::shots_reached(
       found.push_back({*distance, launches_[f.launch].number, f.number, slot, place});
   }
   std::sort(found.begin(), found.end(), [](const Reached& a, const Reached& b) {
-    return std::tuple(in_steps(a.distance), a.launch, a.number) <
-           std::tuple(in_steps(b.distance), b.launch, b.number);
+    return place_at(a.distance, a.launch, a.number) < place_at(b.distance, b.launch, b.number);
   });
   if (first_only && found.size() > 1) found.resize(1);
   return found;

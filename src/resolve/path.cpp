@@ -122,7 +122,7 @@ void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& dire
     c.speed = length(velocity);
   }
   c.piece = {c.time, c.time, from, velocity, {}, {}};
-  c.heading = length(velocity) > 0 ? normalized(velocity) : direction;
+  c.heading = length(velocity) > kStill ? normalized(velocity) : direction;
 }
 
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions) {

@@ -27,7 +27,9 @@ struct Bezier {
 };
 
 Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, const Vec3& left, const Vec3& up) {
-  const Vec3 aside = to_the_left(to - from, up, left) * path.side + up * path.rise;
+  // Rounding is no direction.
+  const Vec3 way = length(to - from) > kSamePlace ? to - from : Vec3{};
+  const Vec3 aside = to_the_left(way, up, left) * path.side + up * path.rise;
   return {{from, from + (to - from) * (1.0 / 3) + aside, from + (to - from) * (2.0 / 3) + aside, to}};
 }
 
@@ -35,7 +37,7 @@ Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, const Vec3
 /// two of its points is it to 1e-9 m. The parameter goes by the length of the curve, also past a point where
 /// it turns about.
 void follow(Course& c, const Bezier& curve, double longest) {
-  constexpr double kMostOff = 1e-9, kStanding = 1e-9;
+  constexpr double kStanding = 1e-9;
   const Piece way = curve.as_piece();
   struct Point {
     double parameter, flown;
@@ -73,7 +75,8 @@ void follow(Course& c, const Bezier& curve, double longest) {
     if (end.parameter == 1) h = std::max(kLeastPiece, std::min(h, end.flown / c.speed));
     const Piece piece = hermite(c.time, way.place(c.parameter), velocity(c.parameter, true), c.time + h,
                                 way.place(end.parameter), velocity(end.parameter, false));
-    const double wrong = length(piece.place(c.time + h / 2) - way.place(after(h / 2).parameter)) / kMostOff;
+    const double wrong =
+        length(piece.place(c.time + h / 2) - way.place(after(h / 2).parameter)) / kCubicKnown;
     if (h > kLeastStep && wrong > 1) {
       h *= shrunk(wrong);
       continue;
@@ -109,7 +112,6 @@ void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offs
   };
   const auto slope = [&](double t, const State& s) { return State{rate(t, s[0]), 0, 0, 0, 0, 0}; };
   const State start{c.parameter, 0, 0, 0, 0, 0};
-  constexpr double kError = 1e-10, kCubic = 1e-9;
   for (double h = std::max(kLeastPiece, std::min(0.02, longest));;) {
     double error = 0, ignored = 0;
     State end = dormand_prince(start, c.time, h, slope, error);
@@ -127,7 +129,7 @@ void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offs
     const Piece piece = hermite(c.time, curve_at(c.time).place(c.parameter), velocity(c.time, c.parameter),
                                 t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
     const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
-    const double wrong = std::max(error * c.speed / kError, off / kCubic);
+    const double wrong = std::max(error * c.speed / kStepError, off / kCubicKnown);
     if (h > kLeastStep && wrong > 1) {
       h *= shrunk(wrong);
       continue;

@@ -19,7 +19,7 @@ bool nearer(const Verdict& a, const Verdict& b) {
   if (a.deciding.gate != b.deciding.gate) return a.deciding.gate > b.deciding.gate;
   // By more than a miss is known to: else the earlier one tells.
   const double far = b.deciding.margin.value_or(kUnknown), near = a.deciding.margin.value_or(kUnknown);
-  return near < far && !(far - near <= 1e-7 * std::max(1.0, near));
+  return near < far && !(far - near <= kMissKnown * std::max(1.0, near));
 }
 
 }  // namespace
@@ -294,7 +294,8 @@ void ShotJudge::meet(BodyId body, const Ghost& g, Meeting& best) const {
         if (!free) break;
         from = *free, passing = false;
       }
-      const auto touch = touch_body(flyer, p, from, p.end, body, motions_);
+      const auto touch =
+          touch_body(flyer, p, from, p.end, body, motions_, {g.end.course.born, g.end.stage > 0});
       if (!touch) break;
       const double flown = travelled + p.length(p.start, touch->time);
       if (at_least(flown, near, scale)) {

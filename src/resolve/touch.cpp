@@ -54,12 +54,9 @@ Rates rates(const Flyer& flyer, const Piece& piece, double from, double to, cons
 
 double contact_gap(double scale) { return slack(scale); }
 
-double unsure_of(const Shape& hitbox) { return std::holds_alternative<Hull>(hitbox) ? 1e-9 : 0; }
-double unsure_of(const Piece& piece) { return piece.pace > 0 || piece.jerk != Vec3{} ? 1e-9 : 0; }
-double unsure_of(const Flyer& flyer) {
-  constexpr double kShare = 2e-9;
-  return flyer.shape != nullptr ? kShare * flyer.reach() : 0;
-}
+double unsure_of(const Shape& hitbox) { return std::holds_alternative<Hull>(hitbox) ? kHullKnown : 0; }
+double unsure_of(const Piece& piece) { return piece.pace > 0 || piece.jerk != Vec3{} ? kCubicKnown : 0; }
+double unsure_of(const Flyer& flyer) { return flyer.shape != nullptr ? kShapeKnown * flyer.reach() : 0; }
 
 double Flyer::reach() const {
   if (shape == nullptr) return radius;
@@ -75,8 +72,7 @@ Rotation Flyer::turn(const Piece& way, double time) const {
     const Vec3 drawn = way.acceleration + way.jerk * (time - way.start);
     x = time > way.start ? -drawn : drawn;
   }
-  if (!(length(x) > 0)) return {};
-  x = normalized(x);
+  x = length(x) > 0 ? normalized(x) : heading;
   const Vec3 y = to_the_left(x, up, left);
   return {x, y, cross(x, y)};
 }
@@ -161,7 +157,7 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
                          const Leg& leg, double known) {
   const Rates most = rates(flyer, piece, from, to, leg);
   return nearest_approach([&](double t) { return gap_to(flyer, piece, t, hitbox, leg); }, from, to,
-                          most.speed, most.bend, 1e-7, known);
+                          most.speed, most.bend, kMissKnown, known);
 }
 
 bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
@@ -191,6 +187,16 @@ std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, doub
     to = std::min(to, *met);
   }
   return first;
+}
+
+std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, double from, double to,
+                                    BodyId body, const Motions& motions, const Birth& birth) {
+  if (birth.follows && from == birth.time && flyer.shape == nullptr) {
+    Flyer near = flyer;
+    near.radius += kPlaceKnown;
+    if (const auto touch = touch_body(near, piece, from, from, body, motions)) return touch;
+  }
+  return touch_body(flyer, piece, from, to, body, motions);
 }
 
 std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double from, double to, BodyId body,

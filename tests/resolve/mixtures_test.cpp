@@ -40,6 +40,25 @@ TEST(Mixtures, AnyNumberOfWallsIsMetInOneInstant) {
   }
 }
 
+TEST(Mixtures, AShotThatFollowsTouchesWhatItStartsAt) {
+  // A blast's middle lies as near to a raider's back as a place is known; what it sends on flies away from
+  // him.
+  for (const double off : {0.0, 1e-9, 1e-6}) {
+    Yard yard;
+    const BodyId raider = yard.raider("raider", {5, 0, 0});
+    const Vec3 back = yard.arena.center(raider) + kX * (0.5 + off);
+    for (const double radius : {0.0, 0.25}) {
+      Attack blast{.name = "blast", .delivery = AreaDelivery{.radius = 0}};
+      blast.then = {{.when = Then::When::end, .attacks = {shot(StraightPath{.speed = 9}, radius)}}};
+      const Outcome out =
+          resolve(yard.arena, blast, {.by = yard.mara, .toward = AtPlace{back + kX * radius}}, Detail::full);
+      const auto followed =
+          std::count_if(out.strikes.begin(), out.strikes.end(), [](const Strike& s) { return s.stage == 1; });
+      EXPECT_EQ(followed, off < 1e-8 ? 1 : 0) << off << ' ' << radius;
+    }
+  }
+}
+
 TEST(Mixtures, NothingSlipsThroughAJointOfTwoWalls) {
   for (int i = 0; i < 200; ++i) {
     const double far = 3 + 0.37 * i, aside = 0.1 * i - 7.3;

@@ -133,6 +133,14 @@ TEST(Touch, TheGroundIsMetAtTheRootOfTheHeight) {
 }
 
 /// Sliding along at a hair's breadth, or turning beside each other, costs no more than a few hundred looks.
+TEST(Touch, AShapeThatStandsLooksWhereItIsHeaded) {
+  const Shape box = Box{{}, {1, 0.2, 0.2}, {}};
+  const Vec3 heading = normalized(Vec3{1, 2, 0});
+  const Piece standing_still{0, 1, {3, 0, 0}, {}, {}, {}};
+  EXPECT_NEAR(length((Flyer{.shape = &box, .heading = heading}.turn(standing_still, 0.5).x) - heading), 0,
+              1e-12);
+}
+
 TEST(Touch, AGrazeEnds) {
   const Shape blade = Box{{}, {0.3, 0.05, 0.1}, {}}, post = Cylinder{{0, 0, -1}, {0, 0, 1}, 0.4};
   for (const double gap : {0.0, 1e-14, 1e-12, 1e-9, 1e-6}) {

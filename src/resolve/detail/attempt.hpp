@@ -1,27 +1,18 @@
 #pragma once
-#include <cmath>
 #include <optional>
 #include <vector>
 
 #include "dardo/resolve/resolve.hpp"
 #include "resolve/detail/moment.hpp"
+#include "resolve/detail/order.hpp"
 
 namespace dardo::detail {
-
-/// Where a shot is when it touches something is known to this, metres: what starts there reaches that much
-/// farther.
-inline constexpr double kPlaceKnown = 2e-9;
 
 /// Where a follow-up starts, instead of at the attacker.
 struct Start {
   Vec3 place;
   Vec3 direction;  ///< one metre long
 };
-
-/// Distances that differ by no more than this, metres, differ by rounding: then the order of creation
-/// decides.
-inline constexpr double kSamePlace = 0x1p-30;
-inline double in_steps(double distance) { return std::round(distance / kSamePlace); }
 
 /// A launch of an attack in an arena, with what follows from the three before anybody is looked at.
 struct Attempt {
@@ -114,7 +105,6 @@ class AreaRun {
  private:
   Reading judge_line(const Vec3& target) const;
   std::vector<Touch> seen_touches(BodyId body) const;
-  bool in_order(const Strike& a, const Strike& b) const;
 
   const Attempt& attempt_;
   Moment moment_;

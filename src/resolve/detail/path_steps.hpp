@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "resolve/detail/path.hpp"
+#include "resolve/detail/tolerances.hpp"
 
 // What the kinds of paths have in common: steps of a law, and the pieces made of them.
 namespace dardo::detail {
@@ -55,11 +56,6 @@ inline Piece hermite(double t0, const Vec3& p0, const Vec3& v0, double t1, const
   return {t0, t1, p0, v0, (mean * 3 - v0 * 2 - v1) * (2 / h), (v0 + v1 - mean * 2) * (6 / (h * h))};
 }
 
-/// No step is halved below this, seconds: where a law has a kink, as right at its target, it is cut across.
-inline constexpr double kLeastStep = 1e-7;
-/// No piece is shorter: its cubic would be nothing but rounding.
-inline constexpr double kLeastPiece = 1e-9;
-
 /// By what a step is made shorter that is so many times as wrong as it may be: the error of a cubic goes by
 /// the fourth power of its length. Well below the bound: what homes carries every step's error on.
 inline double shrunk(double wrong) { return std::clamp(0.65 / std::sqrt(std::sqrt(wrong)), 0.1, 0.5); }
@@ -68,7 +64,6 @@ inline double shrunk(double wrong) { return std::clamp(0.65 / std::sqrt(std::sqr
 /// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end.
 template <class Slope, class VelocityOf>
 Piece integrated(State& state, double t, double longest, Slope&& slope, VelocityOf&& velocity_of) {
-  constexpr double kError = 1e-10, kCubic = 1e-9;
   double h = std::min(longest, 0.02);
   for (;;) {
     double error = 0, ignored = 0;
@@ -77,7 +72,7 @@ Piece integrated(State& state, double t, double longest, Slope&& slope, Velocity
     const Piece piece =
         hermite(t, place_of(state), velocity_of(t, state), t + h, place_of(end), velocity_of(t + h, end));
     const double off = length(piece.place(t + h / 2) - place_of(half));
-    const double wrong = std::max(error / kError, off / kCubic);
+    const double wrong = std::max(error / kStepError, off / kCubicKnown);
     if (wrong <= 1 || h <= kLeastStep) {
       state = end;
       return piece;

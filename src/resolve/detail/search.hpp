@@ -23,7 +23,7 @@ class Search {
   /// make `to` earlier.
   template <class Found>
   void run(double from, double& to, Found&& found) const {
-    const double loose = slack(largest(course_.piece.place(from))) + 1e-9;
+    const double loose = slack(largest(course_.piece.place(from))) + kTouchRoom;
     const Bounds box = course_.piece.bounds(from, to).grown(flyer_.reach() + loose);
     around_.arena.walls_touching(box, [&](WallId wall) {
       if (const auto t = wall_touched(wall, from, to)) found(*t);
@@ -163,7 +163,8 @@ class Search {
       if (!free) return std::nullopt;
       from = *free;
     }
-    const auto met = touch_body(flyer_, course_.piece, from, to, body, around_.motions);
+    const auto met =
+        touch_body(flyer_, course_.piece, from, to, body, around_.motions, {course_.born, flight_.stage > 0});
     if (!met) return std::nullopt;
     Touched first{strikes ? Touched::As::struck : Touched::As::stopper, met->time, body, met->hitbox, {}};
     if (strikes && attempt_.attack.reach.near > 0) {

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "resolve/detail/path.hpp"
+#include "resolve/detail/tolerances.hpp"
 
 // When something that flies touches something that moves.
 namespace dardo::detail {
@@ -25,7 +26,6 @@ Approach nearest_approach(Gap&& gap, double from, double to, double speed, doubl
   struct Stretch {
     double from, to, gap_from, gap_to;
   };
-  constexpr double kShare = 1e-4;
   constexpr int kMostCuts = 4000;
   std::array<Stretch, 128> open;
   std::size_t count = 0;
@@ -44,7 +44,7 @@ Approach nearest_approach(Gap&& gap, double from, double to, double speed, doubl
     }
     const double middle = 0.5 * (s.from + s.to);
     const double wanted = std::min(best.gap, known);
-    if (least >= wanted - std::max(fine, kShare * wanted) || !(middle > s.from && middle < s.to) ||
+    if (least >= wanted - std::max(fine, kMissShare * wanted) || !(middle > s.from && middle < s.to) ||
         count + 2 > open.size())
       continue;
     const double between = gap(middle);
@@ -68,8 +68,9 @@ Approach nearest_approach(Gap&& gap, double from, double to, double speed, doubl
 struct Flyer {
   double radius = 0;
   const Shape* shape = nullptr;
-  Vec3 up{0, 0, 1};    ///< a shape's left stays level
-  Vec3 left{0, 1, 0};  ///< is its left when it looks straight up or down
+  Vec3 up{0, 0, 1};       ///< a shape's left stays level
+  Vec3 left{0, 1, 0};     ///< is its left when it looks straight up or down
+  Vec3 heading{1, 0, 0};  ///< there it looks when it has no speed
 
   /// No part of it is farther from its place.
   double reach() const;
@@ -145,15 +146,17 @@ struct BodyTouch {
 };
 std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, double from, double to,
                                     BodyId body, const Motions& motions);
+/// The same of a flight: where something else led to it, at `born`, it touches what it starts within
+/// `kPlaceKnown` of.
+struct Birth {
+  double time = 0;
+  bool follows = false;
+};
+std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, double from, double to,
+                                    BodyId body, const Motions& motions, const Birth& birth);
 /// When none of its hitboxes is touched any more; nothing when one is up to `to`.
 std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double from, double to, BodyId body,
                                 const Motions& motions);
-
-/// What is no faster than this, m/s, stands still: its direction is rounding.
-inline constexpr double kStill = 1e-9;
-
-/// What comes no later than this after the earliest is one instant with it, seconds.
-inline constexpr double kInstant = 1e-9;
 
 /// The leg of what never moves.
 inline Leg standing() {

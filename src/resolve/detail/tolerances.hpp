@@ -1,0 +1,46 @@
+#pragma once
+// All that the engine takes for the same, and how well it knows what it finds. How near counts as touching is
+// geometry's: geometry/detail/tolerance.hpp.
+namespace dardo::detail {
+
+/// What comes no later than this after the earliest is one instant with it, seconds.
+inline constexpr double kInstant = 1e-9;
+
+/// What is no faster than this, m/s, stands still: its direction is rounding.
+inline constexpr double kStill = 1e-9;
+
+/// Places that differ by no more than this, metres, differ by rounding: no direction leads from the one to
+/// the other, and of bodies at such distances the one created first comes first.
+inline constexpr double kSamePlace = 0x1p-30;
+
+/// Where a shot is when it touches something is known to this, metres: what starts there reaches that much
+/// farther.
+inline constexpr double kPlaceKnown = 2e-9;
+
+/// Where the cubic of an integrated way, or of one along a curve, is known to, metres.
+inline constexpr double kCubicKnown = 1e-9;
+/// To this, metres, each of its steps is made.
+inline constexpr double kStepError = 1e-10;
+/// No step is halved below this, seconds: where a law has a kink, as right at its target, it is cut across.
+inline constexpr double kLeastStep = 1e-7;
+/// No piece is shorter: its cubic would be nothing but rounding.
+inline constexpr double kLeastPiece = 1e-9;
+
+/// How far apart a hull and something else are is known to this, metres; what flies with a shape, to this
+/// share of that.
+inline constexpr double kHullKnown = 1e-9, kShapeKnown = 2e-9;
+
+/// By so much more than the tolerance of geometry, metres, is sought what may be touched.
+inline constexpr double kTouchRoom = 2 * kPlaceKnown;
+
+/// How near something misses is known to this, metres, and to this share.
+inline constexpr double kMissKnown = 1e-7, kMissShare = 1e-4;
+
+/// It is at rest on a surface that it is drawn to when it leaves that more slowly than this (m/s) and would
+/// come no higher (m) before it is back.
+inline constexpr double kRestSpeed = 1e-3, kRestHeight = 1e-6;
+
+/// Strictly below a speed: less than it by more than rounding.
+inline constexpr double below(double speed) { return speed * (1 - 1e-9); }
+
+}  // namespace dardo::detail
