@@ -8,9 +8,9 @@
 #include "dardo/resolve/resolve.hpp"
 #include "geometry/detail/elementary.hpp"
 #include "geometry/detail/kernels.hpp"
-#include "resolve/detail/aim_point.hpp"
-#include "resolve/detail/aimed.hpp"
-#include "resolve/detail/flight.hpp"
+#include "resolve/aim_point.hpp"
+#include "resolve/aimed.hpp"
+#include "resolve/carriers/shot/flight.hpp"
 
 namespace dardo {
 namespace detail {

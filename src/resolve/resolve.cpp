@@ -7,10 +7,10 @@
 #include <utility>
 
 #include "geometry/detail/elementary.hpp"
-#include "resolve/detail/aim_point.hpp"
-#include "resolve/detail/judge.hpp"
-#include "resolve/detail/kinds.hpp"
-#include "resolve/detail/shot.hpp"
+#include "resolve/aim_point.hpp"
+#include "resolve/carriers/kinds.hpp"
+#include "resolve/rules/judge.hpp"
+#include "resolve/whole.hpp"
 
 namespace dardo {
 namespace detail {

@@ -1,4 +1,4 @@
-#include "resolve/detail/work.hpp"
+#include "resolve/work.hpp"
 
 namespace dardo::detail {
 

@@ -110,29 +110,29 @@ std::set<std::string> files_with(const std::regex& word) {
 
 TEST(Architecture, AKindOfDeliveryIsNamedWhereItsOwnThingsAre) {
   const std::set<std::string> data{"include/dardo/attack/attack.hpp", "include/dardo/attack/rows.hpp",
-                                   "src/resolve/detail/kinds.hpp"};
+                                   "src/resolve/carriers/kinds.hpp"};
   auto with = [&](std::initializer_list<const char*> more) {
     std::set<std::string> out = data;
     out.insert(more.begin(), more.end());
     return out;
   };
-  EXPECT_EQ(files_with(std::regex("RayDelivery")), with({"src/resolve/ray.cpp"}));
+  EXPECT_EQ(files_with(std::regex("RayDelivery")), with({"src/resolve/carriers/ray.cpp"}));
   // Its run's declaration, and what its keys mean together.
   EXPECT_EQ(files_with(std::regex("AreaDelivery")),
-            with({"src/resolve/area.cpp", "src/resolve/detail/attempt.hpp", "src/attack/check.cpp"}));
+            with({"src/resolve/carriers/area.cpp", "src/resolve/rules/attempt.hpp", "src/attack/check.cpp"}));
 }
 
 TEST(Architecture, AKindOfPathIsNamedWhereItFliesAndIsAimed) {
   const std::set<std::string> allowed{
-      "include/dardo/attack/shot.hpp",  // its data
-      "include/dardo/attack/rows.hpp",  // its rows,
-      "src/attack/check.cpp",           // what they mean together,
-      "src/io/schema.cpp",              // and the words of one of them
-      "src/resolve/path.cpp",           // how it flies, and what else is to be known of it
-      "src/resolve/path_curve.cpp",
-      "src/resolve/path_guided.cpp",
-      "src/resolve/detail/path_steps.hpp",
-      "src/resolve/detail/path.hpp",
+      "include/dardo/attack/shot.hpp",       // its data
+      "include/dardo/attack/rows.hpp",       // its rows,
+      "src/attack/check.cpp",                // what they mean together,
+      "src/io/schema.cpp",                   // and the words of one of them
+      "src/resolve/carriers/shot/path.cpp",  // how it flies, and what else is to be known of it
+      "src/resolve/carriers/shot/path_curve.cpp",
+      "src/resolve/carriers/shot/path_guided.cpp",
+      "src/resolve/carriers/shot/path_steps.hpp",
+      "src/resolve/carriers/shot/path.hpp",
       "src/resolve/aimed.cpp",  // how it is aimed
   };
   for (const char* kind : {"StraightPath", "FallingPath", "CurvePath", "GuidedPath", "LobPath"}) {

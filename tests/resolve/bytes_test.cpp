@@ -3,7 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "dardo/resolve/skirmish.hpp"
-#include "resolve/detail/bytes.hpp"
+#include "resolve/machine/bytes.hpp"
 #include "support/effort.hpp"
 #include "support/random.hpp"
 #include "support/yard.hpp"

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <string>
 
-#include "resolve/detail/work.hpp"
+#include "resolve/work.hpp"
 #include "support/yard.hpp"
 
 namespace dardo {

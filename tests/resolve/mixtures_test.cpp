@@ -5,7 +5,7 @@
 #include <numbers>
 
 #include "dardo/resolve/aimed.hpp"
-#include "resolve/detail/work.hpp"
+#include "resolve/work.hpp"
 #include "support/yard.hpp"
 
 namespace dardo {

@@ -1,6 +1,6 @@
 // Contacts of what flies, against what is true of them by definition: nothing is flown through, and nothing
 // is told that does not touch.
-#include "resolve/detail/touch.hpp"
+#include "resolve/carriers/shot/touch.hpp"
 
 #include <gtest/gtest.h>
 

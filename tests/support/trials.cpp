@@ -7,7 +7,7 @@
 #include "dardo/batch/resolve_all.hpp"
 #include "dardo/io/outcome_json.hpp"
 #include "dardo/io/scene.hpp"
-#include "resolve/detail/work.hpp"
+#include "resolve/work.hpp"
 #include "support/play.hpp"
 #include "support/reference.hpp"
 #include "support/relations.hpp"

@@ -1,0 +1,25 @@
+#pragma once
+#include <optional>
+
+#include "dardo/arena/arena.hpp"
+#include "dardo/attack/attack.hpp"
+#include "dardo/attack/launch.hpp"
+#include "resolve/moment/moment.hpp"
+
+namespace dardo::detail {
+
+/// The point a launch is aimed at, or nothing when it is aimed along a direction. Requires a checked launch.
+std::optional<Vec3> aim_point(const Moment& moment, const Launch& launch);
+/// The direction of a launch that starts at `origin`, one metre long; all zero when the aim point is the
+/// origin.
+Vec3 aim_direction(const Moment& moment, const Launch& launch, const Vec3& origin);
+/// The same, from the muzzle; where that is the aim point, along the attacker's facing.
+Vec3 heading_of(const Moment& moment, const Launch& launch);
+/// Where it starts: its muzzle, the attacker's first muzzle, or the attacker's centre.
+Vec3 muzzle_point(const Moment& moment, const Launch& launch);
+/// What is wrong with a launch of an attack that has been checked; `sound`: nothing was wrong with that.
+Problems check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound = true);
+/// The first hitbox with this zone, or nothing.
+std::optional<std::uint32_t> find_zone(const Arena& arena, BodyId body, std::string_view zone);
+
+}  // namespace dardo::detail

@@ -1,0 +1,42 @@
+#pragma once
+#include "dardo/aim/arc.hpp"
+#include "dardo/resolve/aimed.hpp"
+#include "resolve/carriers/shot/touch.hpp"
+
+namespace dardo::detail {
+
+/// A target on the move: a point of a body's frame, or a place.
+struct AimedAt {
+  BodyId body;
+  Vec3 point;  ///< in the body's frame, or in the world
+
+  Vec3 at(const Motions& motions, double time) const {
+    return body.empty() ? point : motions.leg(body, time).at(time) * point;
+  }
+};
+std::optional<AimedAt> aimed_at(const Moment& moment, const Launch& launch);
+
+/// A place in the world at a time, as a point of the body that stands there.
+AimedAt at_of(const Motions& motions, BodyId body, const Vec3& place, double time);
+
+/// Lets what is thrown to arrive, and does not follow its target, be thrown at where that will be: sets the
+/// course's aim.
+void throw_at(Course& course, const ShotDelivery& shot, const Motions& motions, const Vec3& from,
+              const AimedAt& target);
+
+/// Where a shot passes nearest to its target.
+struct Pass {
+  double time = 0, off = 0;
+  Vec3 place, target, velocity;
+};
+/// With `sinking` only where it does not rise any more.
+Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
+              const AimedAt& target, bool sinking = false);
+
+/// The ways to meet the target from a place at a time, lower arc first; those that a search could not make
+/// arrive are left out.
+std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot, const Vec3& from,
+                                double time, double speed, const AimedAt& target, BodyId thrower,
+                                double& more_speed);
+
+}  // namespace dardo::detail

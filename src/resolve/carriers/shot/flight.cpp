@@ -1,0 +1,291 @@
+#include "resolve/carriers/shot/flight.hpp"
+
+#include <algorithm>
+#include <limits>
+
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/carriers/shot/search.hpp"
+
+namespace dardo::detail {
+namespace {
+
+constexpr double kEver = std::numeric_limits<double>::infinity();
+
+Event::Kind event_of(Milestone milestone) {
+  switch (milestone) {
+    case Milestone::turned: return Event::Kind::turned;
+    case Milestone::returned: return Event::Kind::returned;
+    case Milestone::arrived: return Event::Kind::arrived;
+    case Milestone::stopped: return Event::Kind::stopped;
+    case Milestone::none: break;
+  }
+  return Event::Kind::none;
+}
+
+// What a flight comes to along its piece by `stop` at the latest, each a time or nothing.
+
+std::optional<double> comes_to_length(const Course& c, double left, double stop) {
+  if (c.piece.pace > 0 || c.piece.straight()) {
+    const double speed = c.piece.pace > 0 ? c.piece.pace : length(c.piece.velocity);
+    if (!(speed * (stop - c.time) >= left)) return std::nullopt;
+    return left > 0 ? c.time + left / speed : c.time;
+  }
+  if (!(c.piece.most_speed(c.time, stop) * (stop - c.time) >= left)) return std::nullopt;
+  double over = c.piece.length(c.time, stop) - left;
+  if (!(over >= 0)) return std::nullopt;
+  // Newton's steps back from there within the bracket, halved where they leave it; of the length only what
+  // is new is measured.
+  double low = c.time, high = stop, t = stop;
+  for (int round = 0; round < 80; ++round) {
+    (over >= 0 ? high : low) = t;
+    const double next = t - over / length(c.piece.speed_at(t)),
+                 to = next > low && next < high ? next : 0.5 * (low + high);
+    if (std::fabs(next - t) <= 1e-15 * t || !(to > low && to < high)) break;
+    over += to > t ? c.piece.length(t, to) : -c.piece.length(to, t);
+    t = to;
+  }
+  return t;
+}
+
+std::optional<double> becomes_slow(const Course& c, const ShotDelivery& shot, double stop) {
+  const double slowest = below(shot.least_speed);
+  // By its law it keeps its speed; the cubic that stands for its way does nearly.
+  if (law_of(shot.path).keeps_speed) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
+  return c.piece.first_slower(slowest, c.time, stop);
+}
+
+std::optional<double> comes_to_apex(const Course& c, const Vec3& up, double stop) {
+  const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), up) <= 0; };
+  // What sets off level rises by rounding at most.
+  const bool rises = dot(c.piece.velocity, up) > kStill;
+  if (!rises || sinks(c.time) || !sinks(stop)) return std::nullopt;
+  return first_time(sinks, c.time, stop);
+}
+
+std::optional<double> comes_near(const Course& c, double distance, const Motions& motions, double stop) {
+  const auto met = touch_body(Flyer{distance, nullptr}, c.piece, c.time, stop, c.target, motions);
+  if (!met) return std::nullopt;
+  return met->time;
+}
+
+std::optional<double> leaves_bounds(const Course& c, const Bounds& bounds, double stop) {
+  const auto outside = [&](double t) {
+    const Vec3 p = c.piece.place(t);
+    return !overlaps(bounds, Bounds{p, p});
+  };
+  if (outside(c.time) || !outside(stop)) return std::nullopt;
+  return first_time(outside, c.time, stop);
+}
+
+/// The earliest of what a flight comes to by itself. Of what comes in one instant the kind that stands first
+/// among the kinds: what leads on before what ends it.
+struct Due {
+  double time = kEver;
+  Event::Kind kind = Event::Kind::none;
+
+  void offer(Event::Kind what, std::optional<double> when) {
+    if (!when || *when > time + kInstant || (*when >= time - kInstant && what > kind)) return;
+    time = *when, kind = what;
+  }
+};
+
+/// All limits of a flight's way along its piece up to a time.
+Due limits(const Flight& flight, const Launched& launched, const Surroundings& around, const Course& c,
+           double up_to) {
+  const Plan& plan = *launched.plan;
+  const Attack& attack = plan.attack(flight.stage);
+  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  Due due;
+  if (const double ends = std::max(flight.ends, c.time); ends <= up_to) due.offer(Event::Kind::life, ends);
+  due.offer(Event::Kind::length, comes_to_length(c, attack.reach.far - c.travelled, up_to));
+  if (shot.least_speed > 0) due.offer(Event::Kind::slow, becomes_slow(c, shot, up_to));
+  if (!flight.apex_passed && plan.has(flight.stage, Then::When::apex))
+    due.offer(Event::Kind::apex, comes_to_apex(c, around.arena.up(), up_to));
+  const auto near = flight.near_passed ? std::nullopt : plan.near(flight.stage);
+  if (near && !c.target.empty() && around.arena.stands(c.target))
+    due.offer(Event::Kind::near, comes_near(c, *near, around.motions, up_to));
+  if (around.bounds) due.offer(Event::Kind::out, leaves_bounds(c, *around.bounds, up_to));
+  return due;
+}
+
+/// What its path comes to in the instant of something that ends it: that comes first, and the course is then
+/// that far.
+Event::Kind sooner_on_its_path(Course& c, Event::Kind kind, const ShotPath& path, const Motions& motions) {
+  Course ahead = c;
+  const double last = c.time + kInstant;
+  for (int pieces = 0; pieces < 2 && ahead.piece.end <= last; ++pieces) {
+    catch_up(ahead, ahead.piece.end);
+    const Event::Kind milestone = event_of(next_piece(ahead, path, motions));
+    if (milestone == Event::Kind::none || !(milestone < kind)) continue;
+    c = ahead;
+    return milestone;
+  }
+  return kind;
+}
+
+/// What is touched first along a piece up to a time.
+std::optional<Touched> first_touched(const Search& search, const Course& c, double stop) {
+  // In stretches of a few metres, so that the index is asked for what is near the way.
+  constexpr double kStretch = 8;
+  const double start = c.time;
+  const auto way = [&] { return c.piece.most_speed(start, stop) * (stop - start); };
+  // On a long way the ground, which is found at once, bounds what else is sought.
+  if (way() > kStretch) stop = search.to_ground(start, stop);
+  const auto parts = static_cast<int>(std::clamp(std::ceil(way() / kStretch), 1.0, 1e6));
+  for (int i = 0; i < parts; ++i) {
+    const double from = start + (stop - start) * i / parts;
+    double to = i + 1 == parts ? stop : start + (stop - start) * (i + 1) / parts;
+    std::optional<Touched> first;
+    search.run(from, to, [&](const Touched& t) {
+      if (!first || t.time < to) first = t;
+      to = std::min(to, t.time);
+    });
+    if (first) return first;
+  }
+  return std::nullopt;
+}
+
+/// Whether a guided shot loses sight of its target, looked at 20 times a second from its start.
+constexpr double kLook = 0.05;
+
+/// Only at its own moments, whatever the ticks are.
+double next_look(const Course& c, const Law& law) {
+  return law.needs_sight && !c.target.empty() ? std::max(c.time, c.born + (c.looks + 1) * kLook) : kEver;
+}
+
+bool hidden(const Surroundings& around, const Course& c) {
+  const Vec3 from = c.place(), to = around.motions.center(c.target, c.time), way = to - from;
+  const double size = length(way);
+  return size > 0 && first_wall(around.arena, {from, way / size, size}, Passage::sight).has_value();
+}
+
+}  // namespace
+
+Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time) {
+  const BodyId body = flight.stuck.in.body;
+  if (body.empty()) return flight.stuck.at;
+  // Where it was last, when the body is gone.
+  return around.arena.has(body) ? around.motions.leg(body, time).at(time) * flight.stuck.at
+                                : flight.course.place();
+}
+
+namespace {
+
+/// It is carried along, and meets nothing, until its lifetime is over.
+Event carried(const Flight& flight, const Surroundings& around, double until, std::vector<Piece>* trace) {
+  Event event;
+  Course& c = event.course = flight.course;
+  const double end = std::max(c.time, std::min(until, flight.ends));
+  const BodyId body = flight.stuck.in.body;
+  while (c.time < end) {
+    double next = end;
+    if (!body.empty() && around.arena.has(body)) next = std::min(end, around.motions.leg(body, c.time).end);
+    if (!(next > c.time)) next = std::min(end, std::nextafter(c.time, kEver));
+    const Vec3 from = stuck_place(flight, around, c.time), to = stuck_place(flight, around, next);
+    if (trace != nullptr) trace->push_back({c.time, next, from, (to - from) / (next - c.time), {}, {}});
+    c.time = next;
+  }
+  c.piece = {c.time, c.time, stuck_place(flight, around, c.time), {}, {}, {}};
+  event.time = c.time;
+  if (end >= flight.ends) event.kind = Event::Kind::life;
+  return event;
+}
+
+}  // namespace
+
+void catch_up(Course& c, double time) {
+  if (!(time > c.time)) return;
+  c.travelled += c.piece.length(c.time, time);
+  c.time = time;
+}
+
+Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up) {
+  // A ball is what a radius says, which is exact.
+  const auto* ball = shot.shape ? std::get_if<Ball>(&*shot.shape) : nullptr;
+  if (ball != nullptr && ball->center == Vec3{})
+    return {ball->radius, nullptr, up, course.left, course.heading};
+  return {shot.radius, shot.shape ? &*shot.shape : nullptr, up, course.left, course.heading};
+}
+
+Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
+                 std::vector<Piece>* trace, double past) {
+  const auto& shot = std::get<ShotDelivery>(launched.plan->attack(flight.stage).delivery);
+  if (flight.stuck.yes) return carried(flight, around, until, trace);
+  Event event;
+  Course& c = event.course = flight.course;
+  catch_up(c, around.from);
+  if (is_outdated(c, around.motions)) c.piece.end = c.time;
+  const std::size_t traced = trace != nullptr ? trace->size() : 0;
+  const auto fly_to = [&](double time) {
+    if (!(time > c.time)) return;
+    if (trace != nullptr) trace->push_back(c.piece.part(c.time, time));
+    catch_up(c, time);
+  };
+  const auto comes = [&](Event::Kind kind, double time) {
+    fly_to(time);
+    event.kind = kind, event.time = time;
+    return event;
+  };
+  const Law law = law_of(shot.path);
+  // A little past the window's end: an instant that begins in it is decided whole.
+  const double last = until + past;
+  for (;;) {
+    if (law.follows_target && !c.target.empty() && c.time >= c.target_lost)
+      return comes(Event::Kind::lost, c.time);
+    if (c.time >= c.piece.end) {
+      const Milestone milestone = next_piece(c, shot.path, around.motions);
+      if (milestone != Milestone::none) return comes(event_of(milestone), c.time);
+    }
+    if (law.follows_target && c.piece.end > c.target_lost && c.time < c.target_lost)
+      c.piece.end = c.target_lost;
+    const double look = next_look(c, law);
+    double stop = std::min({c.piece.end, last, look, std::max(flight.ends, c.time) + kInstant});
+    // A little past the piece, too: what comes in one instant is compared whatever rounding makes of its end.
+    const Due due = limits(flight, launched, around, c, std::min(stop + kInstant, last));
+    stop = std::min(stop, due.time + kInstant);
+    if (const auto touched = first_touched(Search(flight, launched, around, c), c, stop)) {
+      event.touched = *touched;
+      return comes(Event::Kind::contact, touched->time);
+    }
+    if (due.kind != Event::Kind::none) {
+      fly_to(due.time);
+      const Event::Kind kind = sooner_on_its_path(c, due.kind, shot.path, around.motions);
+      return comes(kind, std::max(due.time, c.time));
+    }
+    if (stop == last) break;
+    fly_to(stop);
+    if (stop == look) {
+      ++c.looks;
+      if (hidden(around, c)) c.target_lost = c.time;
+    }
+  }
+  if (c.time > until && past > 0) {
+    // Nothing comes in the instant that it was followed into.
+    if (trace != nullptr) trace->resize(traced);
+    return next_event(flight, launched, around, until, trace, 0);
+  }
+  return comes(Event::Kind::none, until);
+}
+
+void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
+              const Touched& first, std::vector<Touched>& out) {
+  out.assign(1, first);
+  const Course& c = flight.course;
+  double to = c.time + kInstant;
+  Search(flight, launched, around, c).run(c.time, to, [&](const Touched& t) {
+    const bool twice = std::any_of(out.begin(), out.end(),
+                                   [&](const Touched& o) { return o.body == t.body && o.wall == t.wall; });
+    if (!twice) out.push_back(t);
+  });
+  const auto place = [&](const Touched& t) { return place_in_set(around.arena, t.body, t.wall); };
+  std::sort(out.begin(), out.end(), [&](const Touched& a, const Touched& b) { return place(a) < place(b); });
+}
+
+Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallId wall) {
+  if (!wall.empty()) return contact_at(flyer, course.piece, course.time, arena.wall(wall).box, standing());
+  const Vec3 place = course.place();
+  const double over = flyer.shape != nullptr ? 0 : std::max(0.0, dot(place, arena.up()) - *arena.ground());
+  return {over, place, arena.up()};
+}
+
+}  // namespace dardo::detail

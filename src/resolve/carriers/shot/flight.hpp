@@ -1,0 +1,156 @@
+#pragma once
+#include <algorithm>
+#include <memory>
+#include <optional>
+#include <type_traits>
+#include <vector>
+
+#include "dardo/record/outcome.hpp"
+#include "resolve/carriers/shot/touch.hpp"
+#include "resolve/machine/plan.hpp"
+#include "resolve/rules/attempt.hpp"
+
+// One shot in flight: what it meets next.
+namespace dardo::detail {
+
+/// One use of a plan.
+struct Launched {
+  std::shared_ptr<const Plan> plan;
+  Launch launch;
+  FactionId faction;
+  std::uint32_t number = 0;   ///< among all launches
+  std::uint32_t flights = 0;  ///< so far; numbers its shots
+  std::uint32_t strikes = 0;
+  std::uint32_t alive = 0;                   ///< shots in flight
+  std::uint32_t carriers = 0, contacts = 0;  ///< so far, held against the limits
+  std::uint32_t limits_met = 0;              ///< a bit for each
+  bool used = false;
+};
+
+/// What a flight has met: a body, a wall or, with neither, the ground.
+struct Met {
+  BodyId body;
+  WallId wall;
+  std::uint32_t times = 0;  ///< how often it has struck the body or met the surface
+  double time = 0;          ///< the last time
+  Vec3 normal;              ///< of a surface, then
+  bool struck = false;      ///< a body that it does not strike anew, but by `again_after`
+  bool passing = false;     ///< goes through it, and does not meet it until it has let go of it
+
+  bool is(BodyId b) const { return body == b && wall.empty(); }
+  bool is(WallId w) const { return wall == w && body.empty(); }
+};
+
+/// Plain data but for the list of what it has met.
+struct Flight {
+  std::uint32_t launch = 0;  ///< place in the machine's table
+  std::uint32_t stage = 0;
+  std::uint32_t number = 0;  ///< among the shots of its launch
+  std::uint32_t cause = 0;   ///< the number of the strike that led to it, from 1; 0: none
+  Course course;
+  std::uint32_t strikes = 0, turns = 0;
+  double through = 1;  ///< share of the power that walls have left
+  double ends = 0;     ///< its lifetime's end
+  /// Where it sticks: at a place in that body's frame, or, without a body, in the world.
+  struct Stuck {
+    bool yes = false;
+    Blocker in;
+    Vec3 at;
+  };
+  Stuck stuck;
+  bool alive = false, apex_passed = false, near_passed = false;
+  std::uint64_t key = 0;      ///< of all chance that it draws
+  double lately = 0;          ///< when it last set off or got on: what comes within an instant of that
+  std::uint32_t at_once = 0;  ///< is so many events by now
+  std::vector<Met> met;
+
+  template <class IdType>
+  const Met* known(IdType what) const {
+    const auto found = std::find_if(met.begin(), met.end(), [&](const Met& m) { return m.is(what); });
+    return found == met.end() ? nullptr : &*found;
+  }
+  template <class IdType>
+  Met& meet(IdType what) {
+    if (const Met* m = known(what)) return met[static_cast<std::size_t>(m - met.data())];
+    Met& m = met.emplace_back();
+    if constexpr (std::is_same_v<IdType, BodyId>) {
+      m.body = what;
+    } else {
+      m.wall = what;
+    }
+    return m;
+  }
+};
+
+/// One thing that a flight touches at a moment.
+struct Touched {
+  enum class As : std::uint8_t {
+    struck,   ///< a body that it strikes
+    stopper,  ///< a body that only stops it
+    surface,  ///< a wall, or without one the ground
+    passed,   ///< a body too near to be struck, or a wall that lets it through: it is passed until let go
+  };
+
+  As as = As::surface;
+  double time = 0;
+  BodyId body;
+  std::uint32_t hitbox = 0;
+  WallId wall;
+};
+
+/// What comes next of a flight.
+struct Event {
+  /// In the order in which they come in one instant.
+  enum class Kind : std::uint8_t {
+    none,
+    contact,  ///< with what, `touching` says
+    apex,
+    near,
+    turned,
+    returned,
+    arrived,
+    stopped,
+    lost,
+    slow,
+    length,
+    out,
+    life
+  };
+
+  Kind kind = Kind::none;
+  double time = 0;
+  Course course;    ///< of the flight, at that time
+  Touched touched;  ///< of a contact: what is touched first
+};
+
+/// What a flight flies among.
+struct Surroundings {
+  const Arena& arena;
+  const Motions& motions;
+  std::optional<Bounds> bounds;
+  double from = 0;  ///< nothing before this time is asked any more
+};
+
+Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up);
+
+/// Where a flight that sticks is at a time.
+Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time);
+
+/// Along its piece to a time, if that is later.
+void catch_up(Course& course, double time);
+
+/// The next event of a flight up to a time and `past` seconds past it, which is none when nothing happens
+/// before that: then the event's course is that of the flight at that time. `trace`, if given, gets the
+/// pieces of the way there, each as long as it was flown.
+Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
+                 std::vector<Piece>* trace = nullptr, double past = kInstant);
+
+/// Into `out`: all that the flight touches in the instant in which it touches `first`; bodies in order of
+/// creation, each with the first of its hitboxes, then walls, then the ground.
+void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
+              const Touched& first, std::vector<Touched>& out);
+
+/// Where what flies touches a wall, or of none the ground, as `contact_at` says it.
+Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallId wall);
+
+}  // namespace dardo::detail

@@ -1,0 +1,184 @@
+// Curves: out along one, and home along another whose end moves with the thrower.
+#include <limits>
+
+#include "resolve/carriers/shot/path_steps.hpp"
+
+namespace dardo::detail {
+namespace {
+
+constexpr double kEver = std::numeric_limits<double>::infinity();
+
+/// The tangent of a cubic Bézier curve, and its place.
+struct Bezier {
+  std::array<Vec3, 4> p;
+
+  Vec3 place(double u) const {
+    const double w = 1 - u;
+    return p[0] * (w * w * w) + p[1] * (3 * w * w * u) + p[2] * (3 * w * u * u) + p[3] * (u * u * u);
+  }
+  Vec3 slope(double u) const {
+    const double w = 1 - u;
+    return ((p[1] - p[0]) * (w * w) + (p[2] - p[1]) * (2 * w * u) + (p[3] - p[2]) * (u * u)) * 3;
+  }
+  /// With the parameter for the time.
+  Piece as_piece() const {
+    return {0, 1, p[0], slope(0), (p[2] - p[1] * 2 + p[0]) * 6, (p[3] - p[2] * 3 + p[1] * 3 - p[0]) * 6};
+  }
+};
+
+Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, const Vec3& left, const Vec3& up) {
+  // Rounding is no direction.
+  const Vec3 way = length(to - from) > kSamePlace ? to - from : Vec3{};
+  const Vec3 aside = to_the_left(way, up, left) * path.side + up * path.rise;
+  return {{from, from + (to - from) * (1.0 / 3) + aside, from + (to - from) * (2.0 / 3) + aside, to}};
+}
+
+/// From its parameter on along a curve that stands still, for `longest` at most, as far as one cubic between
+/// two of its points is it to 1e-9 m. The parameter goes by the length of the curve, also past a point where
+/// it turns about.
+void follow(Course& c, const Bezier& curve, double longest) {
+  constexpr double kStanding = 1e-9;
+  const Piece way = curve.as_piece();
+  struct Point {
+    double parameter, flown;
+  };
+  const auto after = [&](double h) {
+    const double wanted = c.speed * h;
+    // Newton's steps within the bracket, halved where they leave it; of the length only what is new is
+    // measured.
+    Point at{c.parameter, 0};
+    double low = c.parameter, high = 1;
+    for (int round = 0; round < 60; ++round) {
+      const double next = at.parameter + (wanted - at.flown) / length(way.speed_at(at.parameter)),
+                   to = round == 0                  ? std::clamp(next, low, high)
+                        : next > low && next < high ? next
+                                                    : 0.5 * (low + high);
+      if (std::fabs(to - at.parameter) <= 1e-16 || (round > 0 && !(to > low && to < high))) break;
+      at.flown += to > at.parameter ? way.length(at.parameter, to) : -way.length(to, at.parameter);
+      at.parameter = to;
+      if (to == 1 && at.flown <= wanted) break;
+      (at.flown > wanted ? high : low) = to;
+    }
+    return at;
+  };
+  // Where it turns about it stands: there it goes as it does just before, or after.
+  const auto velocity = [&](double u, bool leaving) {
+    Vec3 along = way.speed_at(u);
+    if (!(length(along) > kStanding)) along = (way.acceleration + way.jerk * u) * (leaving ? 1.0 : -1.0);
+    return (length(along) > 0 ? normalized(along) : c.heading) * c.speed;
+  };
+  // What is slow needs no more pieces than what is fast.
+  constexpr double kFirstStep = 0.02, kFirstWay = 0.02;  // seconds, metres
+  double h = std::max(kLeastPiece, std::min(std::max(kFirstStep, kFirstWay / c.speed), longest));
+  for (;;) {
+    const Point end = after(h);
+    if (end.parameter == 1) h = std::max(kLeastPiece, std::min(h, end.flown / c.speed));
+    const Piece piece = hermite(c.time, way.place(c.parameter), velocity(c.parameter, true), c.time + h,
+                                way.place(end.parameter), velocity(end.parameter, false));
+    const double wrong =
+        length(piece.place(c.time + h / 2) - way.place(after(h / 2).parameter)) / kCubicKnown;
+    if (h > kLeastStep && wrong > 1) {
+      h *= shrunk(wrong);
+      continue;
+    }
+    c.piece = piece, c.parameter = end.parameter, c.piece.pace = c.speed;
+    return;
+  }
+}
+
+/// The same along a curve whose end moves with the thrower: the parameter is integrated, du/dt so that the
+/// shot has its speed. What is left of the speed goes along the curve: by how much the curve moves when its
+/// end does, for a short time.
+template <class CurveTo>
+void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offset, double longest) {
+  const auto home = [&](double t) { return leg.at(t) * offset; };
+  const auto curve_at = [&](double t) { return curve_to(home(t)); };
+  const auto drift_at = [&](double t, double u) {
+    constexpr double kStep = 1e-4;
+    const Vec3 end = home(t), step = leg.velocity_of(offset, t) * kStep;
+    return (curve_to(end + step).place(u) - curve_to(end - step).place(u)) / (2 * kStep);
+  };
+  const auto rate = [&](double t, double u) {
+    const Vec3 along = curve_at(t).slope(std::clamp(u, 0.0, 1.0)), drift = drift_at(t, u);
+    const double a = dot(along, along), b = dot(along, drift), rest = dot(drift, drift) - c.speed * c.speed;
+    if (!(a > 0)) return 1.0;
+    // A thrower who outruns it does not stop it. Where no way along the curve has its speed, the way that
+    // comes nearest to that joins on without a jump.
+    const double least = 0.05 * c.speed / std::sqrt(a), below = std::max(0.0, b * b - a * rest);
+    return std::max(least, (-b + std::sqrt(below)) / a);
+  };
+  const auto velocity = [&](double t, double u) {
+    return curve_at(t).slope(u) * rate(t, u) + drift_at(t, u);
+  };
+  const auto slope = [&](double t, const State& s) { return State{rate(t, s[0]), 0, 0, 0, 0, 0}; };
+  const State start{c.parameter, 0, 0, 0, 0, 0};
+  for (double h = std::max(kLeastPiece, std::min(0.02, longest));;) {
+    double error = 0, ignored = 0;
+    State end = dormand_prince(start, c.time, h, slope, error);
+    if (end[0] > 1) {
+      // The step in which it arrives ends there.
+      double low = 0, high = h;
+      for (int i = 0; i < 60; ++i) {
+        const double middle = 0.5 * (low + high);
+        (dormand_prince(start, c.time, middle, slope, ignored)[0] > 1 ? high : low) = middle;
+      }
+      h = std::max(low, kLeastPiece), end = dormand_prince(start, c.time, h, slope, error), end[0] = 1;
+    }
+    const State half = dormand_prince(start, c.time, h / 2, slope, ignored);
+    const double t1 = c.time + h;
+    const Piece piece = hermite(c.time, curve_at(c.time).place(c.parameter), velocity(c.time, c.parameter),
+                                t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
+    const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
+    const double wrong = std::max(error * c.speed / kStepError, off / kCubicKnown);
+    if (h > kLeastStep && wrong > 1) {
+      h *= shrunk(wrong);
+      continue;
+    }
+    c.piece = piece, c.parameter = end[0];
+    return;
+  }
+}
+
+}  // namespace
+
+Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
+  if (c.free) {
+    c.piece = free_piece(c, {});
+    return Milestone::none;
+  }
+  Milestone passed = Milestone::none;
+  if (c.parameter >= 1) {
+    if (c.coming_back) return Milestone::returned;
+    if (!path.returns) return Milestone::arrived;
+    c.coming_back = true, c.parameter = 0, c.turned_at = c.aim;
+    passed = Milestone::turned;
+  }
+  // A thrower that is gone is sought where it was last.
+  const bool back = c.coming_back, there = motions.arena().has(c.thrower);
+  if (back && there) c.home = motions.center(c.thrower, c.time);
+  const auto curve_to = [&](const Vec3& end) {
+    return curve(path, back ? c.turned_at : c.origin, end, c.left, motions.arena().up());
+  };
+  // To where it is already there is no way.
+  const Bezier whole = curve_to(back ? c.home : c.aim);
+  if (!(length(whole.p[3] - whole.p[0]) > c.speed * kLeastPiece)) {
+    c.piece = {c.time, c.time, c.place(), c.velocity(), {}, {}};
+    c.parameter = 1;
+    return passed;
+  }
+  if (!back || !there) {
+    follow(c, whole, kEver);
+    return passed;
+  }
+  // A leg's end is a kink of the thrower's way: no step crosses it.
+  const Leg leg = motions.leg(c.thrower, c.time);
+  const double longest = std::min(motions.known_until(c.thrower), leg.end) - c.time;
+  if (leg.still()) {
+    follow(c, whole, longest);
+  } else {
+    follow(c, curve_to, leg, motions.arena().center_in_frame(c.thrower), longest);
+  }
+  return passed;
+}
+
+}  // namespace dardo::detail

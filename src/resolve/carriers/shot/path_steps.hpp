@@ -1,0 +1,92 @@
+#pragma once
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "resolve/carriers/shot/path.hpp"
+#include "resolve/rules/tolerances.hpp"
+
+// What the kinds of paths have in common: steps of a law, and the pieces made of them.
+namespace dardo::detail {
+
+/// Place and velocity, as one vector.
+using State = std::array<double, 6>;
+inline State state_of(const Vec3& p, const Vec3& v) { return {p.x, p.y, p.z, v.x, v.y, v.z}; }
+inline Vec3 place_of(const State& s) { return {s[0], s[1], s[2]}; }
+inline Vec3 rest_of(const State& s) { return {s[3], s[4], s[5]}; }
+
+/// One step of Dormand and Prince's method (1980); `error` is what its fourth-order companion says.
+template <class Slope>
+State dormand_prince(const State& y, double t, double h, Slope&& slope, double& error) {
+  const auto with = [&](std::initializer_list<std::pair<double, const State*>> terms) {
+    State out = y;
+    for (const auto& [weight, k] : terms) {
+      for (std::size_t i = 0; i < out.size(); ++i) out[i] += h * weight * (*k)[i];
+    }
+    return out;
+  };
+  const State k1 = slope(t, y);
+  const State k2 = slope(t + h / 5, with({{1.0 / 5, &k1}}));
+  const State k3 = slope(t + h * 3 / 10, with({{3.0 / 40, &k1}, {9.0 / 40, &k2}}));
+  const State k4 = slope(t + h * 4 / 5, with({{44.0 / 45, &k1}, {-56.0 / 15, &k2}, {32.0 / 9, &k3}}));
+  const State k5 = slope(
+      t + h * 8 / 9,
+      with({{19372.0 / 6561, &k1}, {-25360.0 / 2187, &k2}, {64448.0 / 6561, &k3}, {-212.0 / 729, &k4}}));
+  const State k6 = slope(t + h, with({{9017.0 / 3168, &k1},
+                                      {-355.0 / 33, &k2},
+                                      {46732.0 / 5247, &k3},
+                                      {49.0 / 176, &k4},
+                                      {-5103.0 / 18656, &k5}}));
+  const State out = with(
+      {{35.0 / 384, &k1}, {500.0 / 1113, &k3}, {125.0 / 192, &k4}, {-2187.0 / 6784, &k5}, {11.0 / 84, &k6}});
+  const State k7 = slope(t + h, out);
+  error = 0;
+  for (std::size_t i = 0; i < y.size(); ++i) {
+    error = std::max(error, h * std::fabs(71.0 / 57600 * k1[i] - 71.0 / 16695 * k3[i] + 71.0 / 1920 * k4[i] -
+                                          17253.0 / 339200 * k5[i] + 22.0 / 525 * k6[i] - 1.0 / 40 * k7[i]));
+  }
+  return out;
+}
+
+inline Piece hermite(double t0, const Vec3& p0, const Vec3& v0, double t1, const Vec3& p1, const Vec3& v1) {
+  const double h = t1 - t0;
+  // Over so short a time the difference of two places is nothing but rounding.
+  if (h < 1e-6) return {t0, t1, p0, v0, (v1 - v0) / h, {}};
+  const Vec3 mean = (p1 - p0) / h;
+  return {t0, t1, p0, v0, (mean * 3 - v0 * 2 - v1) * (2 / h), (v0 + v1 - mean * 2) * (6 / (h * h))};
+}
+
+/// By what a step is made shorter that is so many times as wrong as it may be: the error of a cubic goes by
+/// the fourth power of its length. Well below the bound: what homes carries every step's error on.
+inline double shrunk(double wrong) { return std::clamp(0.65 / std::sqrt(std::sqrt(wrong)), 0.1, 0.5); }
+
+/// A piece of the way that `slope` says, not longer than `longest`: both the step and the cubic between its
+/// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end.
+template <class Slope, class VelocityOf>
+Piece integrated(State& state, double t, double longest, Slope&& slope, VelocityOf&& velocity_of) {
+  double h = std::min(longest, 0.02);
+  for (;;) {
+    double error = 0, ignored = 0;
+    const State end = dormand_prince(state, t, h, slope, error);
+    const State half = dormand_prince(state, t, h / 2, slope, ignored);
+    const Piece piece =
+        hermite(t, place_of(state), velocity_of(t, state), t + h, place_of(end), velocity_of(t + h, end));
+    const double off = length(piece.place(t + h / 2) - place_of(half));
+    const double wrong = std::max(error / kStepError, off / kCubicKnown);
+    if (wrong <= 1 || h <= kLeastStep) {
+      state = end;
+      return piece;
+    }
+    h *= shrunk(wrong);
+  }
+}
+
+inline Piece free_piece(const Course& c, const Vec3& acceleration) {
+  return {c.time, std::numeric_limits<double>::infinity(), c.place(), c.velocity(), acceleration, {}};
+}
+
+/// The next piece of each kind of path: see `next_piece`.
+Milestone next(Course& course, const CurvePath& path, const Motions& motions);
+Milestone next(Course& course, const GuidedPath& path, const Motions& motions);
+
+}  // namespace dardo::detail

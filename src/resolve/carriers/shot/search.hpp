@@ -1,0 +1,186 @@
+#pragma once
+#include <algorithm>
+#include <cmath>
+
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/carriers/shot/flight.hpp"
+
+// What one flight touches first.
+namespace dardo::detail {
+
+/// Everything that a stretch of one piece may meet.
+class Search {
+ public:
+  Search(const Flight& flight, const Launched& launched, const Surroundings& around, const Course& course)
+      : flight_(flight),
+        around_(around),
+        course_(course),
+        attempt_{around.arena, launched.plan->attack(flight.stage), launched.launch, launched.faction},
+        shot_(std::get<ShotDelivery>(attempt_.attack.delivery)),
+        flyer_(flyer_of(shot_, course, around.arena.up())) {}
+
+  /// Calls `found(touched)` for what is touched first of each thing in [from, to], if anything is; it may
+  /// make `to` earlier.
+  template <class Found>
+  void run(double from, double& to, Found&& found) const {
+    const double loose = slack(largest(course_.piece.place(from))) + kTouchRoom;
+    const Bounds box = course_.piece.bounds(from, to).grown(flyer_.reach() + loose);
+    around_.arena.walls_touching(box, [&](WallId wall) {
+      if (const auto t = wall_touched(wall, from, to)) found(*t);
+    });
+    around_.motions.bodies_near(box, from, to, [&](BodyId body) {
+      if (const auto t = body_touched(body, from, to)) found(*t);
+    });
+    if (const auto t = ground_touched(from, to)) found(*t);
+  }
+
+  /// The end of a stretch, or of the instant in which it meets the ground.
+  double to_ground(double from, double to) const {
+    const auto ground = ground_touched(from, to);
+    return ground ? std::min(to, ground->time + kInstant) : to;
+  }
+
+ private:
+  template <class Apart>
+  std::optional<double> free_of(Apart&& apart, double from, double to) const {
+    return let_go(apart, from, to, course_.piece.most_speed(from, to));
+  }
+
+  /// When it flies into a surface that it leaves at `from`, or runs along.
+  std::optional<double> turns_into(const Met& known, double from, double to) const {
+    const Piece& p = course_.piece;
+    const auto into = [&](double t) { return flies_into(known, p.speed_at(t)); };
+    // Its speed across the surface is least at an end, or where it does not change.
+    const double change = dot(known.normal, p.jerk);
+    const double least = change > 0 ? p.start - dot(known.normal, p.acceleration) / change : to;
+    for (const double t : {std::clamp(least, from, to), to}) {
+      if (into(t)) return first_time(into, from, t);
+    }
+    return std::nullopt;
+  }
+
+  /// Whether it has met the surface less than a micrometre ago: how far a shape is from it then is not known
+  /// well enough to say whether it comes nearer.
+  bool just_met(const Met* known, double time) const {
+    return known != nullptr && (time - known->time) * length(course_.piece.speed_at(time)) < 1e-6;
+  }
+
+  static bool flies_into(const Met& known, const Vec3& velocity) {
+    const double speed = length(velocity);
+    return speed > kStill && dot(known.normal, velocity) < -1e-9 * speed;
+  }
+
+  /// When it meets a surface that it leaves at `from`: anew, or because it turns before it has let go of it.
+  template <class Apart, class TouchFrom>
+  std::optional<double> meets_anew(const Met* known, double from, double to, Apart&& apart,
+                                   TouchFrom&& touch_from) const {
+    const auto free = free_of(apart, from, to);
+    if (known != nullptr) {
+      const auto turned = turns_into(*known, from, free.value_or(to));
+      if (turned) return turned;
+    }
+    if (!free) return std::nullopt;
+    return touch_from(*free);
+  }
+
+  /// Whether a surface that it touches at a time is not met: one that it has met already and does not come
+  /// nearer to; or one that it only touches, and is clear of a micrometre on (a shape: a tenth of a
+  /// millimetre). `gap(piece, t)` is how far it is from it, below 0 when it is known to be inside.
+  template <class Gap>
+  bool leaves(const Met* known, double time, bool exact, Gap&& gap) const {
+    const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time);
+    const double speed = length(velocity), touching = contact_gap(largest(place));
+    if (known != nullptr) return !flies_into(*known, velocity);
+    if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
+    // A ball that cuts in by no more than a nanometre on so long a way has not come in.
+    const double way = exact ? std::max(1e-6, std::sqrt(8e-9 * flyer_.radius)) : 1e-4;
+    const double on = std::max(way, 100 * touching) / speed;
+    return gap(Piece{time, time + on, place, velocity, {}, {}}, time + on) >
+           (exact ? touching : 64 * unsure_of(flyer_));
+  }
+
+  std::optional<Touched> wall_touched(WallId id, double from, double to) const {
+    if (!around_.arena.blocks(id).has(Passage::shots)) return std::nullopt;
+    const Wall& wall = around_.arena.wall(id);
+    const Shape shape = wall.box;
+    const auto is_apart = [&](double t) { return is_clear_of(flyer_, course_.piece, t, shape, standing()); };
+    const Met* known = flight_.known(id);
+    if (known != nullptr && known->passing) {
+      const auto free = free_of(is_apart, from, to);
+      if (!free) return std::nullopt;
+      from = *free;
+    }
+    auto t = touch_hitbox(flyer_, course_.piece, from, to, shape, standing());
+    const auto gap = [&](const Piece& piece, double time) {
+      return gap_to(flyer_, piece, time, shape, standing());
+    };
+    if (t && (*t == from || just_met(known, *t)) && leaves(known, *t, flyer_.shape == nullptr, gap)) {
+      t = meets_anew(known, from, to, is_apart, [&](double free) {
+        return touch_hitbox(flyer_, course_.piece, free, to, shape, standing());
+      });
+    }
+    if (!t) return std::nullopt;
+    const auto as = wall.lets_pass(course_.piece.speed_at(*t)) ? Touched::As::passed : Touched::As::surface;
+    return Touched{as, *t, {}, 0, id};
+  }
+
+  std::optional<Touched> ground_touched(double from, double to) const {
+    const auto height = around_.arena.ground();
+    if (!height) return std::nullopt;
+    const Vec3& up = around_.arena.up();
+    auto t = touch_ground(flyer_, course_.piece, from, to, up, *height);
+    const auto gap = [&](const Piece& piece, double time) {
+      return height_over(flyer_, piece, time, up) - *height;
+    };
+    const Met* known = flight_.known(WallId{});
+    if (t && (*t == from || just_met(known, *t)) && leaves(known, *t, true, gap)) {
+      const auto is_apart = [&](double time) {
+        return gap(course_.piece, time) >
+                   2 * contact_gap(std::max(largest(course_.piece.at), largest(course_.piece.place(time)))) &&
+               !touch_ground(flyer_, course_.piece, time, time, up, *height);
+      };
+      t = meets_anew(known, from, to, is_apart,
+                     [&](double free) { return touch_ground(flyer_, course_.piece, free, to, up, *height); });
+    }
+    if (!t) return std::nullopt;
+    return Touched{Touched::As::surface, *t, {}, 0, {}};
+  }
+
+  std::optional<Touched> body_touched(BodyId body, double from, double to) const {
+    if (!around_.arena.stands(body)) return std::nullopt;
+    const Relation relation = attempt_.relation_to(body);
+    const bool stops = relation != Relation::self && attempt_.attack.stopped_by.has(relation);
+    bool strikes = eligible(attempt_, body);
+    const Met* known = flight_.known(body);
+    if (strikes && known != nullptr && known->struck) {
+      strikes = shot_.again_after_s.has_value();
+      if (strikes && !stops) from = std::max(from, known->time + *shot_.again_after_s);
+      if (strikes && stops && from < known->time + *shot_.again_after_s) strikes = false;
+    }
+    if ((!strikes && !stops) || !(from <= to)) return std::nullopt;
+    if (known != nullptr && known->passing && !stops) {
+      const auto free = let_go_of(flyer_, course_.piece, from, to, body, around_.motions);
+      if (!free) return std::nullopt;
+      from = *free;
+    }
+    const auto met =
+        touch_body(flyer_, course_.piece, from, to, body, around_.motions, {course_.born, flight_.stage > 0});
+    if (!met) return std::nullopt;
+    Touched first{strikes ? Touched::As::struck : Touched::As::stopper, met->time, body, met->hitbox, {}};
+    if (strikes && attempt_.attack.reach.near > 0) {
+      const double travel = course_.travelled + course_.piece.length(course_.time, first.time);
+      if (!at_least(travel, attempt_.attack.reach.near, largest(course_.origin)))
+        first.as = stops ? Touched::As::stopper : Touched::As::passed;
+    }
+    return first;
+  }
+
+  const Flight& flight_;
+  const Surroundings& around_;
+  const Course& course_;
+  Attempt attempt_;
+  const ShotDelivery& shot_;
+  Flyer flyer_;
+};
+
+}  // namespace dardo::detail

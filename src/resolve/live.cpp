@@ -1,0 +1,277 @@
+#include "dardo/resolve/skirmish.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <tuple>
+
+#include "dardo/resolve/resolve.hpp"
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/aim_point.hpp"
+#include "resolve/machine/bytes.hpp"
+#include "resolve/machine/machine.hpp"
+
+namespace dardo {
+namespace {
+
+/// Bodies that move farther than this in a tick are looked at one by one; the others' boxes are found near
+/// their places at its end.
+constexpr double kFastWay = 1.0;
+/// In all, seconds: beyond, the times of contacts would lose their digits.
+constexpr double kLongestPlay = 1e9;
+constexpr std::string_view kSignature = "dardo skirmish 5\n";
+
+}  // namespace
+
+struct Skirmish::State {
+  explicit State(Arena& a) : arena(a), machine(a) {}
+
+  Arena& arena;
+  detail::Machine machine;
+  std::vector<std::shared_ptr<const detail::Plan>> plans;
+  std::uint32_t next_launch = 0;
+  std::vector<std::pair<BodyId, Pose>> moves, moving, jumping;
+  std::vector<std::uint32_t> move_of;  ///< by slot: which of the moves is its
+  bool ticking = false;
+  std::uint64_t removals = 0;  ///< of the arena, when the last tick began
+  std::vector<Leg> legs;       ///< by slot
+  std::vector<BodyId> fast;
+  std::uint64_t placements = 0;  ///< of the arena, by others than the machine, when the last tick began
+};
+
+/// Hands on to the game what the machine tells.
+class Skirmish::ToGame final : public detail::Listener {
+ public:
+  ToGame(State& state, const Sinks& sinks) : state_(state), sinks_(sinks) {}
+  bool on_strike(const Strike& strike) override {
+    const bool fell = sinks_.strike(sinks_.strike_context, strike);
+    if (fell) state_.arena.fall(strike.body);
+    return fell;
+  }
+  void on_end(const detail::Flown& f) override {
+    sinks_.end(sinks_.end_context,
+               {state_.machine.launched(f.launch).number, f.ended, f.time, f.place, f.by});
+  }
+  void on_limit(const LimitMet& met) override { sinks_.limit(sinks_.limit_context, met); }
+
+ private:
+  State& state_;
+  const Sinks& sinks_;
+};
+
+Skirmish::Skirmish(Arena& arena) : state_(std::make_unique<State>(arena)) { arena.update(); }
+Skirmish::~Skirmish() = default;
+
+Result<AttackId> Skirmish::add_attack(Attack attack) {
+  Problems problems = check(attack);
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  state_->plans.push_back(std::make_shared<const detail::Plan>(std::move(attack)));
+  return AttackId{static_cast<std::uint32_t>(state_->plans.size() - 1), 0};
+}
+
+Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
+  State& s = *state_;
+  if (attack.index >= s.plans.size()) {
+    return tl::unexpected(Problems{{"/attack", "is not of this skirmish", "an id that add_attack gave"}});
+  }
+  const detail::Moment now(s.machine.motions(), time_s_);
+  Problems problems = detail::check_launch(now, s.plans[attack.index]->attack(0), launch);
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
+  const std::uint32_t number = s.next_launch++;
+  // Sets off at the start of the next tick, when there is somebody to tell.
+  const std::uint32_t slot = s.machine.add(s.plans[attack.index], launch, number);
+  s.machine.wait(slot);
+  return number;
+}
+
+Problems Skirmish::move(BodyId body, const Pose& pose) {
+  Problems problems = check(pose);
+  if (!state_->arena.has(body))
+    problems.push_back({"", "is not in the arena", "a body that was added and not removed"});
+  if (!problems.empty()) return problems;
+  // The last word counts.
+  State& s = *state_;
+  if (body.index >= s.move_of.size()) s.move_of.resize(s.arena.slots());
+  const std::uint32_t at = s.move_of[body.index];
+  if (at < s.moves.size() && s.moves[at].first == body) {
+    s.moves[at].second = pose;
+  } else {
+    s.move_of[body.index] = static_cast<std::uint32_t>(s.moves.size());
+    s.moves.emplace_back(body, pose);
+  }
+  return problems;
+}
+
+Problems Skirmish::set_bounds(const std::optional<Bounds>& bounds) {
+  if (state_->ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
+  if (bounds && (std::isnan(bounds->low.x + bounds->low.y + bounds->low.z) ||
+                 std::isnan(bounds->high.x + bounds->high.y + bounds->high.z)))
+    return {{"/bounds", "holds what is not a number", "two corners"}};
+  state_->machine.set_bounds(bounds);
+  return {};
+}
+
+Problems Skirmish::set_limits(const Limits& limits) {
+  if (state_->ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
+  Problems problems = check(limits);
+  if (problems.empty()) state_->machine.set_limits(limits);
+  return problems;
+}
+
+Problems Skirmish::run(double dt_s, const Sinks& sinks) {
+  State& s = *state_;
+  if (s.ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
+  const double start = time_s_, end = time_s_ + dt_s;
+  if (!(dt_s >= 0 && end <= kLongestPlay))
+    return {{"/dt", "is not a length of time", "0 seconds or more, finite; 1e9 s in all"}};
+  ToGame listener(s, sinks);
+  s.arena.update();
+  if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
+  bool jumps = s.arena.placements() != s.placements;
+  s.legs.resize(s.arena.slots());
+  s.fast.clear();
+  double slow_way = 0;
+  std::swap(s.moves, s.moving);  // what is moved from within the tick counts for the next one
+  for (const auto& [body, pose] : s.moving) {
+    if (!s.arena.has(body) || !s.arena.body(body).track.empty()) continue;
+    const Leg leg = leg_between(start, s.arena.body(body).pose, end, pose);
+    if (leg.still()) {  // one that stays, or moves in a tick without length, jumps if anything
+      if (!(pose == leg.from)) s.jumping.emplace_back(body, pose);
+      continue;
+    }
+    const Vec3 center = s.arena.center_in_frame(body);
+    const double turn = leg.turn_rate * (end - start);
+    const double way = length(pose * center - leg.from * center) +
+                       turn * (s.arena.reach_around_center(body) + length(center));
+    if (way > kFastWay) {
+      s.fast.push_back(body);
+    } else {
+      slow_way = std::max(slow_way, way);
+    }
+    s.legs[body.index] = leg;
+    s.arena.put(body, pose);
+  }
+  for (const BodyId body : s.arena.tracked()) {
+    const Pose pose = leg_at(s.arena.body(body).track, end).at(end);
+    if (!(pose == s.arena.body(body).pose)) s.arena.put(body, pose);
+  }
+  s.arena.update();
+  s.ticking = true;
+  s.arena.hold(true);
+  // What starts now starts from where everybody is now, and knows how they move now.
+  s.machine.motions().open(end, s.legs, s.fast, slow_way);
+  s.machine.set_off_waiting(start, listener);
+  for (const auto& [body, pose] : s.jumping) s.arena.put(body, pose), jumps = true;
+  if (!s.jumping.empty()) s.arena.update();
+  s.jumping.clear();
+  if (jumps || !s.fast.empty()) s.machine.look_anew();
+  s.placements = s.arena.placements();
+  s.machine.advance(end, listener);
+  for (const auto& [body, pose] : s.moving) {
+    if (body.index < s.legs.size()) s.legs[body.index].velocity = {}, s.legs[body.index].turn_rate = 0;
+  }
+  s.moving.clear();
+  s.machine.motions().open(end, {}, {}, 0);
+  s.arena.hold(false);
+  s.ticking = false;
+  time_s_ = end;
+  return {};
+}
+
+std::size_t Skirmish::in_flight() const { return state_->machine.in_flight(); }
+
+void Skirmish::shots(std::vector<ShotView>& out) const {
+  out.clear();
+  state_->machine.each_flight([&](const detail::Flight& f, double time) {
+    const auto& launched = state_->machine.launched(f.launch);
+    const auto& shot = std::get<ShotDelivery>(launched.plan->attack(f.stage).delivery);
+    out.push_back({launched.number, f.course.piece.place(time), f.course.piece.speed_at(time), shot.radius,
+                   f.stuck.in.body});
+  });
+}
+
+void Skirmish::overlaps(std::vector<Overlap>& out) const {
+  out.clear();
+  const Arena& arena = state_->arena;
+  state_->machine.each_flight([&](const detail::Flight& f, double time) {
+    if (f.course.time > time_s_) return;  // of a volley: not yet off
+    const auto& launched = state_->machine.launched(f.launch);
+    const Attack& attack = launched.plan->attack(f.stage);
+    const detail::Attempt attempt{arena, attack, launched.launch, launched.faction};
+    const detail::Flyer flyer =
+        detail::flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena.up());
+    const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
+    const double fine = detail::contact_gap(largest(here.at));
+    arena.bodies_touching(Bounds{here.at, here.at}.grown(flyer.reach() + fine), [&](BodyId body) {
+      if (!eligible(attempt, body)) return;
+      const Leg leg{time, time, arena.body(body).pose, {}, {0, 0, 1}, 0};
+      const auto& hitboxes = arena.build(arena.body(body).build).hitboxes;
+      if (std::any_of(hitboxes.begin(), hitboxes.end(), [&](const Hitbox& h) {
+            return detail::gap_to(flyer, here, time, h.shape, leg) <= fine;
+          })) {
+        out.push_back({launched.number, f.number, body, arena.order(body)});
+      }
+    });
+  });
+  std::sort(out.begin(), out.end(), [](const Overlap& a, const Overlap& b) {
+    return std::tie(a.launch, a.shot, a.order) < std::tie(b.launch, b.shot, b.order);
+  });
+}
+
+std::string Skirmish::save() const {
+  const State& s = *state_;
+  if (s.ticking) return {};
+  std::string out(kSignature);
+  detail::BytesOut bytes(out);
+  double time_s = time_s_;
+  std::uint64_t structure = detail::fingerprint(s.arena, s.plans);
+  bytes.whole(structure);
+  bytes.number(time_s, kLongestPlay);
+  std::uint32_t next_launch = s.next_launch;
+  bytes.whole(next_launch);
+  bytes.count(s.moves.size());
+  for (auto [body, pose] : s.moves) {
+    bytes.id(body, s.arena.slots());
+    for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z})
+      detail::fields(bytes, *v, kMaxCoordinate);
+  }
+  s.machine.save(bytes, s.plans);
+  detail::Hash sum;
+  sum.add(std::string_view(out));
+  std::uint64_t checksum = sum.value();
+  bytes.whole(checksum);
+  return out;
+}
+
+bool Skirmish::restore(std::string_view bytes) {
+  State& s = *state_;
+  constexpr std::size_t kSum = 8;
+  if (s.ticking || !bytes.starts_with(kSignature) || bytes.size() < kSignature.size() + kSum) return false;
+  detail::Hash sum;
+  sum.add(bytes.substr(0, bytes.size() - kSum));
+  detail::BytesIn last(bytes.substr(bytes.size() - kSum));
+  if (last.whole_of(kSum) != sum.value()) return false;
+  bytes.remove_suffix(kSum), bytes.remove_prefix(kSignature.size());
+  detail::BytesIn in(bytes);
+  double time_s = 0;
+  std::uint32_t next_launch = 0;
+  if (in.whole_of(8) != detail::fingerprint(s.arena, s.plans)) return false;
+  in.number(time_s, kLongestPlay);
+  in.whole(next_launch);
+  std::vector<std::pair<BodyId, Pose>> moves(in.count(0));
+  for (auto& [body, pose] : moves) {
+    in.id(body, s.arena.slots());
+    for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z})
+      detail::fields(in, *v, kMaxCoordinate);
+    in.require(!body.empty() && check(pose).empty());
+  }
+  if (!in.good() || time_s < 0 || !s.machine.restore(in, s.plans)) return false;
+  time_s_ = time_s, s.next_launch = next_launch;
+  s.moves.clear();
+  for (const auto& [body, pose] : moves) (void)move(body, pose);
+  // Whoever is gone since then is looked for anew.
+  s.removals = ~s.arena.removals();
+  return true;
+}
+
+}  // namespace dardo

@@ -1,0 +1,293 @@
+// The machine's state as bytes, and back.
+#include <algorithm>
+#include <numeric>
+
+#include "dardo/attack/rows.hpp"
+#include "resolve/carriers/kinds.hpp"
+#include "resolve/machine/bytes.hpp"
+#include "resolve/machine/machine.hpp"
+
+namespace dardo::detail {
+namespace {
+
+// No state that the machine comes to by itself goes beyond these.
+constexpr double kMostPlace = 1e10, kMostSpeed = 1e10, kMostBend = 1e16, kMostJerk = 1e25, kMostTime = 1e10;
+
+template <class Enum>
+bool has_flag(const FlagSet<Enum>& set, unsigned i) {
+  return set.has(static_cast<Enum>(i));
+}
+
+template <class T>
+void hash_rows(Hash& hash, const T& v) {
+  if constexpr (std::is_same_v<T, double>) {
+    hash.add(v);
+  } else if constexpr (std::is_integral_v<T> || std::is_enum_v<T>) {
+    hash.add(static_cast<std::uint64_t>(v));
+  } else if constexpr (std::is_same_v<T, std::string>) {
+    hash.add(static_cast<std::uint64_t>(v.size()));
+    hash.add(std::string_view(v));
+  } else if constexpr (std::is_same_v<T, Vec3>) {
+    hash.add(v.x), hash.add(v.y), hash.add(v.z);
+  } else if constexpr (std::is_same_v<T, Rotation>) {
+    hash_rows(hash, v.x), hash_rows(hash, v.y), hash_rows(hash, v.z);
+  } else if constexpr (std::is_same_v<T, Hull>) {
+    hash_rows(hash, v.points);
+  } else if constexpr (kIsOptional<T>) {
+    hash.add(static_cast<std::uint64_t>(v.has_value()));
+    if (v) hash_rows(hash, *v);
+  } else if constexpr (kIsVariant<T>) {
+    hash.add(static_cast<std::uint64_t>(v.index()));
+    std::visit([&](const auto& kind) { hash_rows(hash, kind); }, v);
+  } else if constexpr (requires { v.size(); }) {
+    hash.add(static_cast<std::uint64_t>(v.size()));
+    for (const auto& item : v) hash_rows(hash, item);
+  } else if constexpr (std::is_same_v<T, Muzzle>) {
+    hash_rows(hash, v.name), hash_rows(hash, v.at);
+  } else if constexpr (HasRows<T>) {
+    each_row<T>([&](const auto& r) { hash_rows(hash, v.*r.member); });
+  } else if constexpr (requires { v.index; }) {
+    hash.add(static_cast<std::uint64_t>(v.index));
+  } else {  // a set of words
+    for (unsigned i = 0; i < 8; ++i) hash.add(static_cast<std::uint64_t>(has_flag(v, i)));
+  }
+}
+template <class Bytes>
+void fields(Bytes& b, Piece& p) {
+  b.endless(p.start), b.endless(p.end);
+  fields(b, p.at, kMostPlace), fields(b, p.velocity, kMostSpeed), fields(b, p.acceleration, kMostBend),
+      fields(b, p.jerk, kMostJerk), b.number(p.pace, kMostSpeed);
+}
+
+template <class Bytes>
+void fields(Bytes& b, Course& c, const Arena& arena) {
+  b.number(c.time, kMostTime), b.number(c.travelled, 1e15);
+  fields(b, c.piece);
+  b.number(c.born, kMostTime);
+  for (Vec3* place : {&c.origin, &c.aim, &c.turned_at, &c.home}) fields(b, *place, kMostPlace);
+  fields(b, c.heading, 1.001), fields(b, c.left, 1.001);
+  b.number(c.parameter, 2), b.endless(c.arrives), b.number(c.drop, kMostBend), b.endless(c.target_lost);
+  b.whole(c.looks);
+  b.id(c.target, arena.slots()), b.id(c.thrower, arena.slots()), b.id(c.stood, arena.slots());
+  fields(b, c.stood_at, kMostPlace);
+  b.number(c.speed, kMostSpeed);
+  b.flag(c.coming_back), b.flag(c.climbed), b.flag(c.free);
+}
+
+template <class Bytes>
+void fields(Bytes& b, Met& m, const Arena& arena) {
+  b.id(m.body, arena.slots()), b.id(m.wall, arena.walls().size());
+  b.whole(m.times), b.endless(m.time), fields(b, m.normal, 1.001), b.flag(m.struck), b.flag(m.passing);
+}
+
+template <class Bytes>
+void fields(Bytes& b, Flight& f, const Arena& arena, std::size_t launches) {
+  b.flag(f.alive);
+  if (!f.alive) return;
+  b.index(f.launch, launches);
+  b.whole(f.stage), b.whole(f.number), b.whole(f.cause), b.whole(f.strikes), b.whole(f.turns), b.whole(f.key),
+      b.whole(f.at_once);
+  b.number(f.through, 1e30), b.number(f.ends, kMostTime), b.number(f.lately, kMostTime);
+  b.flag(f.apex_passed), b.flag(f.near_passed), b.flag(f.stuck.yes), b.flag(f.stuck.in.shot);
+  b.id(f.stuck.in.wall, arena.walls().size()), b.id(f.stuck.in.body, arena.slots());
+  fields(b, f.stuck.at, kMostPlace);
+  fields(b, f.course, arena);
+  const std::uint32_t count = b.count(f.met.size());
+  if constexpr (std::is_same_v<Bytes, BytesIn>) f.met.resize(count);
+  for (Met& m : f.met) fields(b, m, arena);
+}
+
+/// Everything of a launch but its plan.
+template <class Bytes>
+void fields(Bytes& b, Launched& l, const Arena& arena) {
+  Launch& launch = l.launch;
+  b.whole(l.number), b.whole(l.flights), b.whole(l.strikes), b.whole(l.alive);
+  b.whole(l.carriers), b.whole(l.contacts), b.whole(l.limits_met);
+  b.id(l.faction, arena.factions().size());
+  b.id(launch.by, arena.slots());
+  b.whole(launch.seed), b.word(launch.aim, Aiming::high);
+  b.text(launch.muzzle);
+  auto kind = static_cast<std::uint32_t>(launch.toward.index());
+  b.index(kind, std::variant_size_v<Toward::variant>);
+  AtBody at;
+  Vec3 place;
+  if (const auto* v = std::get_if<AtBody>(&launch.toward)) at = *v;
+  if (const auto* v = std::get_if<AtPlace>(&launch.toward)) place = v->place;
+  if (const auto* v = std::get_if<AlongDirection>(&launch.toward)) place = v->direction;
+  b.id(at.body, arena.slots()), b.text(at.zone), b.text(at.point);
+  fields(b, place, std::numeric_limits<double>::max());
+  if constexpr (std::is_same_v<Bytes, BytesIn>) {
+    if (kind == 1) launch.toward = at;
+    if (kind == 2) launch.toward = AtPlace{place};
+    if (kind == 3) launch.toward = AlongDirection{place};
+  }
+}
+
+template <class Bytes>
+void fields(Bytes& b, Limits& l) {
+  b.whole(l.carriers), b.whole(l.strikes), b.whole(l.contacts), b.whole(l.depth);
+  b.number(l.flight_s, kMostTime);
+}
+
+/// A flight is known up to the time of the state, or its piece is; or it is of a volley and not yet off.
+bool stands_at(const Flight& f, double until) {
+  constexpr double kRounding = 1e-6;
+  const Course& c = f.course;
+  return c.piece.start <= c.piece.end && c.time >= c.piece.start - kRounding &&
+         c.time <= c.piece.end + kRounding &&
+         (f.stuck.yes || std::max(c.time, c.piece.end) >= until - kRounding) && c.born <= c.time + kRounding;
+}
+
+/// Each place is in use or free, and no launch is kept by nothing.
+bool is_whole(const std::vector<Launched>& launches, const std::vector<Flight>& flights,
+              const std::vector<std::uint32_t>& alive, const std::vector<std::uint32_t>& free,
+              const std::vector<std::uint32_t>& free_launches, const std::vector<std::uint32_t>& waiting) {
+  std::vector<bool> free_flight(flights.size()), free_launch(launches.size()), waits(launches.size());
+  const auto each_once = [](const std::vector<std::uint32_t>& list, std::vector<bool>& seen) {
+    for (const std::uint32_t i : list) {
+      if (seen[i]) return false;
+      seen[i] = true;
+    }
+    return true;
+  };
+  if (!each_once(free, free_flight) || !each_once(free_launches, free_launch) || !each_once(waiting, waits))
+    return false;
+  for (std::size_t i = 0; i < flights.size(); ++i) {
+    if (flights[i].alive == free_flight[i]) return false;
+  }
+  for (std::size_t i = 0; i < launches.size(); ++i) {
+    if (launches[i].used == free_launch[i] || launches[i].alive != alive[i] ||
+        (waits[i] && !launches[i].used))
+      return false;
+    if (launches[i].used && alive[i] == 0 && !waits[i]) return false;
+  }
+  return true;
+}
+
+/// What keeps to its course flies as fast as its attack says, but for its variation.
+bool has_its_speed(const Flight& f, const Attack& attack) {
+  const double stated = law_of(std::get<ShotDelivery>(attack.delivery).path).speed;
+  return f.course.free || stated == 0 || (f.course.speed > 0.001 * stated && f.course.speed < 2 * stated);
+}
+
+}  // namespace
+
+std::uint64_t fingerprint(const Arena& arena, const std::vector<std::shared_ptr<const Plan>>& plans) {
+  Hash hash;
+  for (const auto& plan : plans) hash_rows(hash, plan->attack(0));
+  for (const BuildId id : arena.builds()) hash_rows(hash, arena.build(id));
+  for (const WallId id : arena.walls()) hash_rows(hash, arena.wall(id));
+  for (const FactionId id : arena.factions()) hash_rows(hash, arena.faction_name(id));
+  hash.add(static_cast<std::uint64_t>(arena.slots()));
+  for (const BodyId id : arena.bodies()) {
+    hash.add(static_cast<std::uint64_t>(id.index));
+    hash.add(static_cast<std::uint64_t>(id.generation));
+    hash_rows(hash, arena.body(id).id);
+    hash.add(static_cast<std::uint64_t>(arena.body(id).build.index));
+  }
+  return hash.value();
+}
+
+void Machine::save(BytesOut& out, const std::vector<std::shared_ptr<const Plan>>& plans) const {
+  double until = until_;
+  out.number(until, kMostTime);
+  bool bounded = bounds_.has_value();
+  out.flag(bounded);
+  if (bounds_) {
+    Bounds b = *bounds_;
+    for (double* v : {&b.low.x, &b.low.y, &b.low.z, &b.high.x, &b.high.y, &b.high.z}) out.endless(*v);
+  }
+  Limits limits = limits_;
+  fields(out, limits);
+  out.count(launches_.size());
+  for (const Launched& l : launches_) {
+    bool used = l.used;
+    out.flag(used);
+    if (!used) continue;
+    auto plan = static_cast<std::uint32_t>(std::find(plans.begin(), plans.end(), l.plan) - plans.begin());
+    out.whole(plan);
+    Launched copy = l;
+    fields(out, copy, *arena_);
+  }
+  out.count(flights_.size());
+  for (const Flight& f : flights_) {
+    Flight copy = f;
+    fields(out, copy, *arena_, launches_.size());
+  }
+  for (const auto* list : {&free_, &free_launches_, &waiting_}) {
+    out.count(list->size());
+    for (std::uint32_t i : *list) out.whole(i);
+  }
+}
+
+/// What is made of the launches and flights that were restored.
+void Machine::begin_anew() {
+  queue_.clear();
+  watches_shots_ = false;
+  for (const Launched& l : launches_) {
+    if (l.used) watch(*l.plan);
+  }
+  first_looks_.clear(), clear_.clear();
+  for (const Flight& f : flights_) {
+    first_looks_.push_back(f.alive ? first_look_at(f) : FirstLook{});
+    clear_.push_back(f.alive ? Clear{} : kOver);
+  }
+  events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),
+      ways_.assign(flights_.size(), {});
+  befores_.assign(flights_.size(), {});
+}
+
+bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>>& plans) {
+  double until = 0;
+  in.number(until, kMostTime);
+  std::optional<Bounds> bounds;
+  bool bounded = false;
+  in.flag(bounded);
+  if (bounded) {
+    Bounds& b = bounds.emplace();
+    for (double* v : {&b.low.x, &b.low.y, &b.low.z, &b.high.x, &b.high.y, &b.high.z}) in.endless(*v);
+  }
+  Limits limits;
+  fields(in, limits);
+  if (!in.good() || !check(limits).empty()) return false;
+  std::vector<Launched> launches(in.count(0));
+  for (Launched& l : launches) {
+    in.flag(l.used);
+    if (!l.used) continue;
+    std::uint32_t plan = 0;
+    in.index(plan, plans.size());
+    if (!in.good()) return false;
+    l.plan = plans[plan];
+    fields(in, l, *arena_);
+    in.require(!l.launch.by.empty() && !l.faction.empty());
+  }
+  std::vector<Flight> flights(in.count(0));
+  std::vector<std::uint32_t> alive(launches.size());
+  for (Flight& f : flights) {
+    fields(in, f, *arena_, launches.size());
+    if (!in.good()) return false;
+    if (!f.alive) continue;
+    const Launched& l = launches[f.launch];
+    if (!l.used || f.stage >= l.plan->size() || !flies(l.plan->attack(f.stage)) || f.course.thrower.empty() ||
+        !stands_at(f, until) || !has_its_speed(f, l.plan->attack(f.stage)) || f.number >= l.flights)
+      return false;
+    ++alive[f.launch];
+  }
+  std::vector<std::uint32_t> free, free_launches, waiting;
+  for (auto* list : {&free, &free_launches, &waiting}) {
+    list->resize(in.count(0));
+    for (std::uint32_t& i : *list) in.index(i, list == &free ? flights.size() : launches.size());
+  }
+  if (!in.good() || !in.empty()) return false;
+  if (!is_whole(launches, flights, alive, free, free_launches, waiting)) return false;
+  launches_ = std::move(launches), flights_ = std::move(flights);
+  free_ = std::move(free), free_launches_ = std::move(free_launches);
+  waiting_ = std::move(waiting);
+  bounds_ = bounds, limits_ = limits;
+  from_ = until_ = until;
+  begin_anew();
+  alive_ = std::accumulate(alive.begin(), alive.end(), std::size_t{0});
+  return true;
+}
+
+}  // namespace dardo::detail

@@ -1,0 +1,231 @@
+// What a flight does at what it touches: strikes, goes through, turns, ends.
+#include <algorithm>
+#include <numbers>
+
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/machine/machine.hpp"
+#include "resolve/rules/chance.hpp"
+#include "resolve/work.hpp"
+
+namespace dardo::detail {
+namespace {
+
+constexpr double kEver = std::numeric_limits<double>::infinity();
+constexpr double kPi = std::numbers::pi;
+
+const std::string kGround = "ground";
+
+bool lists(const std::vector<std::string>& words, const std::string& word) {
+  return std::find(words.begin(), words.end(), word) != words.end();
+}
+
+}  // namespace
+
+/// Decides all that a flight touches in one instant, as one set: strikes whom it may, is stopped by whoever
+/// stops it, goes through walls, turns at the others or ends there; then comes what follows. Whether it goes
+/// on.
+bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener) {
+  ++work().contacts;
+  touching(flights_[slot], launches_[flights_[slot].launch], around(), first, touched_);
+  Flight& f = flights_[slot];
+  const auto& shot = std::get<ShotDelivery>(attack_of(f).delivery);
+  const Departure here = departure_of(f);
+  if (launches_[f.launch].contacts++ >= limits_.contacts) {
+    meet_limit(f.launch, Limit::contacts, f.course.time, listener);
+    end(slot, Ended::limit, {}, listener);
+    return false;
+  }
+  Blocker struck, stopper;
+  bool none_left = false;
+  follows_.clear();
+  for (const Touched& t : touched_) {
+    switch (t.as) {
+      case Touched::As::passed: (t.body.empty() ? f.meet(t.wall) : f.meet(t.body)).passing = true; break;
+      case Touched::As::struck:
+        if (f.strikes >= shot.pierce.bodies || !arena_->stands(t.body)) break;
+        none_left = launches_[f.launch].strikes >= limits_.strikes;
+        if (none_left) break;
+        strike(f, t, listener);
+        struck.body = t.body;
+        break;
+      case Touched::As::stopper:
+        if (stopper.body.empty()) stopper.body = t.body;
+        break;
+      case Touched::As::surface: break;
+    }
+  }
+  if (none_left) meet_limit(f.launch, Limit::strikes, f.course.time, listener);
+  const bool spent = !struck.body.empty() && f.strikes >= shot.pierce.bodies;
+  Surfaces surfaces;
+  if (!spent && !none_left && stopper.body.empty()) surfaces = meet_surfaces(f, shot);
+  // What follows may move the table of flights: from here on it is asked for by its place.
+  for (std::size_t i = 0; i < follows_.size(); ++i) {
+    const Following next = follows_[i];
+    follow(here, next.when, next.place, next.cause, listener);
+  }
+  const auto over = [&](Ended why, const Blocker& by) {
+    end(slot, why, by, listener);
+    return false;
+  };
+  if (none_left) return over(Ended::limit, {});
+  if (spent) return over(Ended::strike, struck);
+  if (!stopper.body.empty()) return over(Ended::body, stopper);
+  if (surfaces.ended) return over(*surfaces.ended, surfaces.by);
+  return true;
+}
+
+/// Meets the surfaces that it touches: goes through those that it pierces; the others make a corner.
+Machine::Corner Machine::corner_at(Flight& f, const ShotDelivery& shot) {
+  const Course before = f.course;
+  const Flyer flyer = flyer_of(shot, f.course, arena_->up());
+  const Ricochet& r = shot.ricochet;
+  Corner corner;
+  corner.turns = r.count > 0 && f.turns < r.count;
+  std::array<Contact, kCornerTurns> sides;
+  std::array<WallId, kCornerTurns> walls;
+  Contact nearest{kEver, {}, {}};
+  for (const Touched& t : touched_) {
+    if (t.as != Touched::As::surface) continue;
+    Met& met = f.meet(t.wall);
+    const bool ground = t.wall.empty();
+    const std::string& material = ground ? kGround : arena_->material(arena_->wall(t.wall).material).name;
+    const Contact at = surface_contact(flyer, before, *arena_, t.wall);
+    follows_.push_back({Then::When::surface,
+                        at.point,
+                        {f.cause, chance_key(f.key, Then::When::surface, t.wall.index, met.times)}});
+    ++met.times, met.time = before.time, met.normal = at.normal;
+    met.passing = !ground && pierces(f, shot, t.wall, material);
+    if (met.passing) continue;
+    if (!corner.first) corner.first.emplace().wall = t.wall;
+    corner.turns = corner.turns && (r.materials.empty() || lists(r.materials, material));
+    if (at.distance < nearest.distance) nearest = at;
+    if (corner.count < sides.size()) sides[corner.count] = at, walls[corner.count++] = t.wall;
+  }
+  // Lying in several, a ball is turned by the nearest, as by one wall made of all of them.
+  const double same = kSamePlace + 2 * kInstant * length(before.velocity());
+  for (std::size_t i = 0; i < corner.count; ++i) {
+    corner.normals[i] = sides[i].distance > nearest.distance + same ? nearest.normal : sides[i].normal;
+    f.meet(walls[i]).normal = corner.normals[i];
+  }
+  return corner;
+}
+
+/// Off the walls of a corner: each turns what flies into it, until that flies into none.
+Vec3 Machine::Corner::turned(const Vec3& velocity, const Ricochet& r) const {
+  Vec3 out = velocity;
+  for (int round = 0; round < kCornerTurns; ++round) {
+    const Vec3* into = into_any(out);
+    if (into == nullptr) return out;
+    const double inward = dot(out, *into);
+    out = (out - *into * inward) * (1 - r.friction) - *into * (inward * r.restitution);
+  }
+  return into_any(out) != nullptr ? velocity * -r.restitution : out;
+}
+
+/// The wall that this flies into, as far as rounding lets tell.
+const Vec3* Machine::Corner::into_any(const Vec3& velocity) const {
+  const double graze = -1e-12 * length(velocity);
+  for (const Vec3& n : sides()) {
+    if (dot(velocity, n) < graze) return &n;
+  }
+  return nullptr;
+}
+
+/// Goes through those of the surfaces that it pierces, and turns at all others at once.
+Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
+  const Ricochet& r = shot.ricochet;
+  const Corner corner = corner_at(f, shot);
+  if (!corner.first) return {};
+  const Blocker& first = *corner.first;
+  const Vec3 velocity = velocity_by_law(f.course, shot.path);
+  // It only brushes past, or leaves already.
+  if (r.count > 0 && corner.into_any(velocity) == nullptr) return {};
+  if (!corner.turns) return {first.wall.empty() ? Ended::ground : Ended::wall, first};
+  Vec3 out = corner.turned(velocity, r);
+  if (const double size = length(out); r.jitter > 0 && size > 0) {
+    const std::uint64_t seed = launches_[f.launch].launch.seed;
+    const Vec3 off = turned_aside(out / size, to_the_left(out, arena_->up(), f.course.left),
+                                  r.jitter * std::sqrt(chance(seed, f.key, Draw::jitter, 2 * f.turns)),
+                                  2 * kPi * chance(seed, f.key, Draw::jitter, 2 * f.turns + 1));
+    // Never into the walls that it leaves.
+    const auto all = corner.sides();
+    if (std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(off, n) > 0; })) out = off * size;
+  }
+  ++f.turns;
+  const Vec3 drawn = arena_->gravity() * law_of(shot.path).gravity;
+  for (const Vec3& n : corner.sides()) {
+    const double leaves = std::max(0.0, dot(out, n)), back = -dot(drawn, n);
+    if (leaves < kRestSpeed && back > 0 && leaves * leaves < 2 * back * kRestHeight)
+      return {Ended::rest, first};
+  }
+  // Turning takes a rounding of the speed.
+  if (length(out) < std::max(below(r.least_speed), kStill)) return {Ended::slow, first};
+  deflect(f.course, out);
+  return {};
+}
+
+/// Whether a flight goes through a wall that it touches; it loses what that costs.
+bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const std::string& material) const {
+  const Vec3 velocity = velocity_by_law(f.course, shot.path);
+  const double speed = length(velocity);
+  if (!(shot.pierce.thickness > 0) || !(speed > 0) || !lists(shot.pierce.materials, material)) return false;
+  const Vec3 way = velocity / speed;
+  // From a little farther back, so that the surface is not missed; what starts inside has only the rest.
+  constexpr double kBack = 1e-6;
+  const Box& box = arena_->wall(wall).box;
+  const double through = kBack + length(f.course.place() - box.center) + length(box.half);
+  const auto inside = crossing(box, Ray{f.course.place() - way * kBack, way, through});
+  double thickness = inside ? inside->leave - std::max(inside->enter, kBack) : 0;
+  if (!(thickness > kPlaceKnown)) thickness = 0;  // along an edge: rounding costs no speed
+  const double left = speed - shot.pierce.speed_loss * thickness;
+  if (!at_most(thickness, shot.pierce.thickness, through) || !(left > kStill)) return false;
+  f.through *= std::max(0.0, 1 - shot.pierce.power_loss * thickness);
+  if (left < speed) deflect(f.course, way * left);
+  return true;
+}
+
+void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
+  const Attack& attack = attack_of(f);
+  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  const Flyer flyer = flyer_of(shot, f.course, arena_->up());
+  const auto& hitboxes = arena_->build(arena_->body(event.body).build).hitboxes;
+  const Leg leg = motions_.leg(event.body, event.time);
+  const Contact contact = contact_at(flyer, f.course.piece, event.time, hitboxes[event.hitbox].shape, leg);
+  std::uint32_t counts = event.hitbox;
+  if (attack.zone == ZoneRule::best) {
+    // What lies on its line as it goes on through the body counts as touched, too.
+    const Pose pose = leg.at(event.time);
+    const Vec3 way = f.course.velocity() - leg.velocity;
+    const double speed = length(way);
+    const Vec3 from = into(pose.turn, f.course.place() - pose.at);
+    const Vec3 through = speed > 0 ? into(pose.turn, way / speed) *
+                                         (2 * arena_->reach_around_center(event.body) + flyer.reach())
+                                   : Vec3{};
+    for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+      if (hitboxes[i].factor > hitboxes[counts].factor &&
+          distance(hitboxes[i].shape, Segment{from, from + through}) <=
+              flyer.reach() + contact_gap(largest(f.course.place()))) {
+        counts = i;
+      }
+    }
+  }
+  Strike s;
+  s.body = event.body;
+  s.hitbox = counts;
+  s.time_s = event.time;
+  s.distance = f.course.travelled;
+  s.point = contact.point, s.normal = contact.normal;
+  s.power = {attack.power, hitboxes[counts].factor, 1, f.through};
+  s.power.order = shot.pierce.power_of(f.strikes);
+  s.stage = f.stage, s.cause = f.cause;
+  ++f.strikes;
+  Met& met = f.meet(event.body);
+  const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_->order(event.body), met.times);
+  ++met.times, met.time = event.time, met.struck = true;
+  // A guided shot that has struck its target has done with it.
+  if (f.course.target == event.body && law_of(shot.path).has_done_with) f.course.target_lost = event.time;
+  const std::uint32_t number = record_strike(s, launches_[f.launch], listener);
+  follows_.push_back({Then::When::strike, s.point, {number, key}});
+}
+
+}  // namespace dardo::detail

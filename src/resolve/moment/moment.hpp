@@ -1,0 +1,144 @@
+#pragma once
+#include <algorithm>
+#include <optional>
+#include <span>
+#include <string_view>
+
+#include "dardo/geometry/shape.hpp"
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/moment/motions.hpp"
+
+namespace dardo::detail {
+
+/// Who is where at one time. A value that refers to how bodies move: that must outlive it, and the time lies
+/// in what is known of them. Nothing is put anywhere: queries are taken into the frames of bodies that move.
+class Moment {
+ public:
+  Moment(const Motions& motions, double time) : motions_(&motions), time_(time) {}
+
+  const Arena& arena() const { return motions_->arena(); }
+  const Motions& motions() const { return *motions_; }
+  double time() const { return time_; }
+  Pose pose(BodyId body) const {
+    return motions_->moves(body) ? motions_->leg(body, time_).at(time_) : arena().body(body).pose;
+  }
+  /// A point of a body's frame in the world.
+  Vec3 point(BodyId body, const Vec3& own) const {
+    return motions_->moves(body) ? motions_->leg(body, time_).at(time_) * own : arena().body(body).pose * own;
+  }
+  Vec3 center(BodyId body) const { return point(body, arena().center_in_frame(body)); }
+  Vec3 eyes(BodyId body) const {
+    return point(body, arena().build(arena().body(body).build).eyes.value_or(arena().center_in_frame(body)));
+  }
+  /// Nothing when its build has no such muzzle.
+  std::optional<Vec3> muzzle(BodyId body, std::string_view name) const {
+    for (const Muzzle& m : arena().build(arena().body(body).build).muzzles) {
+      if (m.name == name) return point(body, m.at);
+    }
+    return std::nullopt;
+  }
+
+  /// A body as it is then. Its hitboxes are asked by their number; answers are in the world.
+  class Body {
+   public:
+    std::uint32_t hitboxes() const { return static_cast<std::uint32_t>(world_.size()); }
+    std::optional<Contact> ray(std::uint32_t hitbox, const Ray& line) const {
+      if (!pose_) return dardo::ray(world_[hitbox], line);
+      // Touching is told by places in the world: those of its own frame have more digits than they know.
+      if (dardo::nearest(own_[hitbox].shape, here(line.from)).distance <= slack(largest(line.from)))
+        return Contact{0, line.from, -line.direction};
+      auto met =
+          dardo::ray(own_[hitbox].shape, {here(line.from), into(pose_->turn, line.direction), line.length});
+      if (met) met->point = *pose_ * met->point, met->normal = pose_->turn * met->normal;
+      return met;
+    }
+    Nearest nearest(std::uint32_t hitbox, const Vec3& place) const {
+      if (!pose_) return dardo::nearest(world_[hitbox], place);
+      Nearest at = dardo::nearest(own_[hitbox].shape, here(place));
+      at.point = at.distance > 0 ? *pose_ * at.point : place;
+      return at;
+    }
+    /// The normal where a line meets it, which is given, but for exactly an edge or a corner: there it is
+    /// that of a tiny ball that comes along the line, however the shape is described.
+    Vec3 normal_along(std::uint32_t hitbox, const Contact& met, const Vec3& direction) const {
+      const Shape& shape = !pose_ ? world_[hitbox] : own_[hitbox].shape;
+      if (std::holds_alternative<Ball>(shape) || std::holds_alternative<Capsule>(shape)) return met.normal;
+      constexpr double kBack = 1e-3, kSame = 1e-5, kOther = 1e-3;
+      const auto from = [&](double back) {
+        const Vec3 place = met.point - direction * back, out = place - nearest(hitbox, place).point;
+        return length(out) > 0 ? normalized(out) : met.normal;
+      };
+      // The same from any distance only there, and on a face; on what is round it goes by the distance.
+      const Vec3 one = from(kBack);
+      const bool edge = length(one - met.normal) > kOther && length(one - from(kBack / 2)) < kSame;
+      return edge ? one : met.normal;
+    }
+    double distance(std::uint32_t hitbox, const Segment& segment) const {
+      if (!pose_) return dardo::distance(world_[hitbox], segment);
+      return dardo::distance(own_[hitbox].shape, Segment{here(segment.from), here(segment.to)});
+    }
+    bool overlaps(std::uint32_t hitbox, const Ball& ball) const {
+      if (!pose_) return dardo::overlaps(ball, world_[hitbox]);
+      return dardo::nearest(own_[hitbox].shape, here(ball.center)).distance <=
+             ball.radius + slack(largest(ball.center), ball.radius);
+    }
+    Vec3 center(std::uint32_t hitbox) const {
+      return !pose_ ? dardo::center(world_[hitbox]) : *pose_ * dardo::center(own_[hitbox].shape);
+    }
+
+   private:
+    friend class Moment;
+    Vec3 here(const Vec3& place) const { return into(pose_->turn, place - pose_->at); }
+
+    std::span<const Shape> world_;  ///< where the arena has them
+    std::span<const Hitbox> own_;   ///< in the body's frame
+    std::optional<Pose> pose_;      ///< where it is, when that is not where the arena has it
+  };
+  Body body(BodyId id) const {
+    Body out;
+    out.world_ = arena().hitboxes(id);
+    if (!motions_->moves(id)) return out;
+    const Pose then = pose(id);
+    if (then == arena().body(id).pose) return out;
+    out.pose_ = then;
+    out.own_ = arena().build(arena().body(id).build).hitboxes;
+    return out;
+  }
+
+  /// As `Arena::bodies_along`, for where bodies are then. A body may come twice.
+  template <class Visit>
+  void bodies_along(const Ray& ray, double limit, Visit&& visit) const {
+    for (const std::span<const BodyId> some : {motions_->fast(), arena().tracked()}) {
+      for (const BodyId body : some) {
+        if (limit < 0) return;
+        if (arena().has(body) && may_meet(ray, limit, body)) limit = visit(body, limit);
+      }
+    }
+    const bool none_tracked = arena().tracked().empty();
+    arena().bodies_along(
+        ray, limit,
+        [&](BodyId body, double now) {
+          return none_tracked || arena().body(body).track.empty() ? visit(body, now) : now;
+        },
+        motions_->slow_way());
+  }
+  /// As `Arena::bodies_touching`, for where bodies are then. A body may come twice.
+  template <class Visit>
+  void bodies_touching(const Bounds& box, Visit&& visit) const {
+    motions_->bodies_near(box, time_, time_, visit);
+  }
+
+ private:
+  /// Whether the ray comes as near to a body's middle as any of its hitboxes reaches.
+  bool may_meet(const Ray& ray, double limit, BodyId body) const {
+    const Vec3 away = center(body) - ray.from;
+    const double along = std::clamp(dot(away, ray.direction), 0.0, limit),
+                 loose = 1e-9 * (1 + largest(ray.from) + largest(away));
+    return length(away - ray.direction * along) <= arena().reach_around_center(body) + loose;
+  }
+
+  const Motions* motions_;
+  double time_;
+};
+
+}  // namespace dardo::detail

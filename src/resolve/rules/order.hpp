@@ -1,0 +1,36 @@
+#pragma once
+#include <cmath>
+#include <cstdint>
+#include <tuple>
+
+#include "dardo/arena/arena.hpp"
+#include "resolve/rules/tolerances.hpp"
+
+// What comes first of what comes at once, or is equally far: said here alone. Places compare by `<`.
+namespace dardo::detail {
+
+/// Distances that differ by rounding are in one step.
+inline double in_steps(double distance) { return std::round(distance / kSamePlace); }
+
+/// Of carriers whose next comes in one instant: by launch, the number of the shot, time, whom it meets.
+inline auto place_in_instant(std::uint32_t launch, std::uint32_t number, double time, std::uint32_t met) {
+  return std::tuple(launch, number, time, met);
+}
+
+/// Of what one carrier meets in one instant: bodies by their creation, then walls, then the ground.
+inline auto place_in_set(const Arena& arena, BodyId body, WallId wall) {
+  return !body.empty() ? std::pair(0, arena.order(body))
+                       : std::pair(wall.empty() ? 2 : 1, std::uint64_t{wall.index});
+}
+
+/// Of bodies at a distance: the nearer, then the one created first.
+inline auto place_at(double distance, const Arena& arena, BodyId body) {
+  return std::tuple(in_steps(distance), arena.order(body));
+}
+
+/// Of shots at a distance: the nearer, then by launch and number.
+inline auto place_at(double distance, std::uint32_t launch, std::uint32_t number) {
+  return std::tuple(in_steps(distance), launch, number);
+}
+
+}  // namespace dardo::detail
