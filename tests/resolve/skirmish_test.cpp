@@ -158,6 +158,27 @@ TEST(Skirmish, StrikesAreTheSameForAnyTicks) {
   EXPECT_GT(strikes, kScenes / 2);
 }
 
+TEST(Skirmish, AnApexAtTheEndOfATickComesOnce) {
+  // Thrown so high it is highest at the end of a tick, where its law makes a new piece.
+  for (int i = 0; i < 40; ++i) {
+    const double hertz = i % 2 ? 60 : 10, flight = 1 + 0.01 * i,
+                 highest = std::ceil(0.6 * flight * hertz) / hertz;
+    Yard yard;
+    const double up = -yard.arena.gravity().z * flight * (highest - flight / 2);
+    const BodyId raider = yard.raider("raider", {7 + 0.37 * i, 3 - 0.21 * i, up});
+    Attack lob = shot(LobPath{.flight_time_s = flight, .follows = true});
+    lob.then = {{.when = Then::When::apex, .attacks = {shot(StraightPath{.speed = 1})}}};
+    Skirmish live(yard.arena);
+    const AttackId attack = *live.add_attack(lob);
+    ASSERT_TRUE(live.start(attack, {.by = yard.mara, .toward = AtBody{raider}}));
+    int ends = 0;
+    for (int tick = 1; tick <= 20 * hertz; ++tick)
+      (void)live.advance(
+          tick / hertz - live.time(), [](const Strike&) { return false; }, [&](const ShotEnd&) { ++ends; });
+    EXPECT_EQ(ends, 2) << i;
+  }
+}
+
 TEST(Skirmish, StrikesAndVerdictsOfShotsAgree) {
   for (std::uint64_t seed = 1; seed <= kScenes; ++seed) {
     Scenario s(seed);

@@ -10,7 +10,7 @@ namespace {
 
 bool finite(const std::optional<double>& v) { return !v || std::isfinite(*v); }
 
-/// Whether what flies at the time of a strike runs along the surface that it touches.
+/// Whether what flies at the time of a strike hardly comes nearer to the surface that it touches.
 bool is_graze(const Outcome& full, const Strike& strike) {
   for (const Mark& mark : full.marks) {
     const auto* flight = std::get_if<FlightMark>(&mark);
@@ -19,7 +19,7 @@ bool is_graze(const Outcome& full, const Strike& strike) {
       if (!(p.start_s <= strike.time_s && strike.time_s <= p.end_s)) continue;
       const double h = strike.time_s - p.start_s;
       const Vec3 velocity = p.velocity + (p.acceleration + p.jerk * (h / 2)) * h;
-      if (std::fabs(dot(velocity, strike.normal)) < 1e-3 * length(velocity)) return true;
+      if (std::fabs(dot(velocity, strike.normal)) < 1e-3 * std::max(1.0, length(velocity))) return true;
     }
   }
   return false;

@@ -56,10 +56,8 @@ std::optional<double> becomes_slow(const Course& c, const ShotDelivery& shot, do
 
 std::optional<double> comes_to_apex(const Course& c, const Vec3& up, double stop) {
   const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), up) <= 0; };
-  // What sets off level rises by rounding at most.
-  const bool rises = dot(c.piece.velocity, up) > kStill;
-  if (!rises || sinks(c.time) || !sinks(stop)) return std::nullopt;
-  return first_time(sinks, c.time, stop);
+  if (!c.rising || !sinks(stop)) return std::nullopt;
+  return sinks(c.time) ? c.time : first_time(sinks, c.time, stop);
 }
 
 std::optional<double> comes_near(const Course& c, double distance, const Motions& motions, double stop) {
@@ -238,6 +236,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     }
     if (law.follows_target && c.piece.end > c.target_lost && c.time < c.target_lost)
       c.piece.end = c.target_lost;
+    c.rising = c.rising || dot(c.velocity(), around.arena.up()) > kStill;
     const double look = next_look(c, law);
     double stop = std::min({c.piece.end, last, look, std::max(flight.ends, c.time) + kInstant});
     // A little past the piece, too: what comes in one instant is compared whatever rounding makes of its end.

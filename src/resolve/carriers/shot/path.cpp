@@ -179,7 +179,7 @@ void deflect(Course& c, const Vec3& velocity) {
   c.piece = {c.time, c.time, c.place(), velocity, {}, {}};
   c.speed = length(velocity);
   if (c.speed > 0) c.heading = velocity / c.speed;
-  c.free = true;
+  c.free = true, c.rising = false;
 }
 
 }  // namespace dardo::detail

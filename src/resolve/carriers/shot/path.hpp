@@ -73,7 +73,9 @@ struct Course {
   BodyId stood;      ///< the piece is a step of a law that took this body to stand where it stood
   Vec3 stood_at;     ///< there its middle was
   double speed = 0;  ///< of this shot, with its variation and what walls have taken
-  bool coming_back = false, climbed = false, free = false;  ///< free: off its course after a rebound
+  bool coming_back = false, climbed = false;
+  bool free = false;    ///< off its course after a rebound
+  bool rising = false;  ///< it has risen since it set off or was turned, by more than rounding
 
   Vec3 place() const { return piece.place(time); }
   Vec3 velocity() const { return piece.speed_at(time); }
