@@ -63,6 +63,8 @@ Result<BuildId> Arena::add_build(Build build) {
   for (const Hitbox& h : build.hitboxes) around.add(dardo::bounds(h.shape));
   build_bounds_.push_back(around);
   build_reach_.push_back(0.5 * length(around.high - around.low));
+  learn(build_tags_.emplace_back(), build.tags);
+  learn(build_immune_.emplace_back(), build.immune);
   build_names_.emplace(build.name, id);
   builds_.push_back(std::move(build));
   return id;
@@ -93,6 +95,8 @@ Result<BodyId> Arena::add_body(Body body) {
   Slot& slot = slots_[index];
   slot.body = std::move(body);
   slot.order = next_order_++;
+  slot.tags = build_tags_[slot.body.build.index], slot.immune = build_immune_[slot.body.build.index];
+  learn(slot.tags, slot.body.tags), learn(slot.immune, slot.body.immune);
   marks_[index].alive = true;
   ++alive_;
   place(index);
@@ -268,6 +272,13 @@ bool Arena::has_tag(BodyId id, std::string_view tag) const {
 
 bool Arena::is_immune(BodyId id, std::string_view attack_tag) const {
   return lists(body(id).immune, attack_tag) || lists(build(body(id).build).immune, attack_tag);
+}
+
+std::optional<std::uint32_t> Arena::find_word(std::string_view word) const { return find_in(words_, word); }
+
+void Arena::learn(WordSet& set, const std::vector<std::string>& words) {
+  for (const std::string& word : words)
+    set.add(words_.try_emplace(word, static_cast<std::uint32_t>(words_.size())).first->second);
 }
 
 std::vector<BodyId> Arena::bodies() const {

@@ -28,7 +28,7 @@ struct Skirmish::State {
 
   Arena& arena;
   detail::Machine machine;
-  std::vector<std::shared_ptr<const detail::Plan>> plans;
+  std::vector<std::shared_ptr<detail::Prepared>> attacks;
   std::uint32_t next_launch = 0;
   std::vector<std::pair<BodyId, Pose>> moves, moving, jumping;
   std::vector<std::uint32_t> move_of;  ///< by slot: which of the moves is its
@@ -65,21 +65,21 @@ Skirmish::~Skirmish() = default;
 Result<AttackId> Skirmish::add_attack(Attack attack) {
   Problems problems = check(attack);
   if (!problems.empty()) return tl::unexpected(std::move(problems));
-  state_->plans.push_back(std::make_shared<const detail::Plan>(std::move(attack)));
-  return AttackId{static_cast<std::uint32_t>(state_->plans.size() - 1), 0};
+  state_->attacks.push_back(std::make_shared<detail::Prepared>(std::move(attack), state_->arena));
+  return AttackId{static_cast<std::uint32_t>(state_->attacks.size() - 1), 0};
 }
 
 Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   State& s = *state_;
-  if (attack.index >= s.plans.size()) {
+  if (attack.index >= s.attacks.size()) {
     return tl::unexpected(Problems{{"/attack", "is not of this skirmish", "an id that add_attack gave"}});
   }
   const detail::Moment now(s.machine.motions(), time_s_);
-  Problems problems = detail::check_launch(now, s.plans[attack.index]->attack(0), launch);
+  Problems problems = detail::check_launch(now, s.attacks[attack.index]->attack(0), launch);
   if (!problems.empty()) return tl::unexpected(std::move(problems));
   const std::uint32_t number = s.next_launch++;
   // Sets off at the start of the next tick, when there is somebody to tell.
-  const std::uint32_t slot = s.machine.add(s.plans[attack.index], launch, number);
+  const std::uint32_t slot = s.machine.add(s.attacks[attack.index], launch, number);
   s.machine.wait(slot);
   return number;
 }
@@ -126,6 +126,9 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
     return {{"/dt", "is not a length of time", "0 seconds or more, finite; 1e9 s in all"}};
   ToGame listener(s, sinks);
   s.arena.update();
+  for (const auto& attack : s.attacks) {
+    if (!attack->is_of(s.arena)) attack->bind(s.arena);
+  }
   if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
   bool jumps = s.arena.placements() != s.placements;
   s.legs.resize(s.arena.slots());
@@ -184,7 +187,7 @@ void Skirmish::shots(std::vector<ShotView>& out) const {
   out.clear();
   state_->machine.each_flight([&](const detail::Flight& f, double time) {
     const auto& launched = state_->machine.launched(f.launch);
-    const auto& shot = std::get<ShotDelivery>(launched.plan->attack(f.stage).delivery);
+    const auto& shot = *launched.stage(f.stage).shot;
     out.push_back({launched.number, f.course.piece.place(time), f.course.piece.speed_at(time), shot.radius,
                    f.stuck.in.body});
   });
@@ -196,14 +199,12 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
   state_->machine.each_flight([&](const detail::Flight& f, double time) {
     if (f.course.time > time_s_) return;  // of a volley: not yet off
     const auto& launched = state_->machine.launched(f.launch);
-    const Attack& attack = launched.plan->attack(f.stage);
-    const detail::Attempt attempt{arena, attack, launched.launch, launched.faction};
-    const detail::Flyer flyer =
-        detail::flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena.up());
+    const detail::Act act(arena, launched.stage(f.stage), launched.launch, launched.faction);
+    const detail::Flyer flyer = detail::flyer_of(*act.stage.shot, f.course, arena.up());
     const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
     const double fine = detail::contact_gap(largest(here.at));
     arena.bodies_touching(Bounds{here.at, here.at}.grown(flyer.reach() + fine), [&](BodyId body) {
-      if (!eligible(attempt, body)) return;
+      if (!eligible(act, body)) return;
       const Leg leg{time, time, arena.body(body).pose, {}, {0, 0, 1}, 0};
       const auto& hitboxes = arena.build(arena.body(body).build).hitboxes;
       if (std::any_of(hitboxes.begin(), hitboxes.end(), [&](const Hitbox& h) {
@@ -224,7 +225,7 @@ std::string Skirmish::save() const {
   std::string out(kSignature);
   detail::BytesOut bytes(out);
   double time_s = time_s_;
-  std::uint64_t structure = detail::fingerprint(s.arena, s.plans);
+  std::uint64_t structure = detail::fingerprint(s.arena, s.attacks);
   bytes.whole(structure);
   bytes.number(time_s, kLongestPlay);
   std::uint32_t next_launch = s.next_launch;
@@ -235,7 +236,7 @@ std::string Skirmish::save() const {
     for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z})
       detail::fields(bytes, *v, kMaxCoordinate);
   }
-  s.machine.save(bytes, s.plans);
+  s.machine.save(bytes, s.attacks);
   detail::Hash sum;
   sum.add(std::string_view(out));
   std::uint64_t checksum = sum.value();
@@ -255,7 +256,7 @@ bool Skirmish::restore(std::string_view bytes) {
   detail::BytesIn in(bytes);
   double time_s = 0;
   std::uint32_t next_launch = 0;
-  if (in.whole_of(8) != detail::fingerprint(s.arena, s.plans)) return false;
+  if (in.whole_of(8) != detail::fingerprint(s.arena, s.attacks)) return false;
   in.number(time_s, kLongestPlay);
   in.whole(next_launch);
   std::vector<std::pair<BodyId, Pose>> moves(in.count(0));
@@ -265,7 +266,7 @@ bool Skirmish::restore(std::string_view bytes) {
       detail::fields(in, *v, kMaxCoordinate);
     in.require(!body.empty() && check(pose).empty());
   }
-  if (!in.good() || time_s < 0 || !s.machine.restore(in, s.plans)) return false;
+  if (!in.good() || time_s < 0 || !s.machine.restore(in, s.attacks)) return false;
   time_s_ = time_s, s.next_launch = next_launch;
   s.moves.clear();
   for (const auto& [body, pose] : moves) (void)move(body, pose);

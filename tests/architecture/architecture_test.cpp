@@ -119,7 +119,7 @@ TEST(Architecture, AKindOfDeliveryIsNamedWhereItsOwnThingsAre) {
   EXPECT_EQ(files_with(std::regex("RayDelivery")), with({"src/resolve/carriers/ray.cpp"}));
   // Its run's declaration, and what its keys mean together.
   EXPECT_EQ(files_with(std::regex("AreaDelivery")),
-            with({"src/resolve/carriers/area.cpp", "src/resolve/rules/attempt.hpp", "src/attack/check.cpp"}));
+            with({"src/resolve/carriers/area.cpp", "src/resolve/carriers/area.hpp", "src/attack/check.cpp"}));
 }
 
 TEST(Architecture, AKindOfPathIsNamedWhereItFliesAndIsAimed) {

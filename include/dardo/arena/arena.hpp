@@ -10,6 +10,7 @@
 #include "dardo/arena/body.hpp"
 #include "dardo/arena/faction.hpp"
 #include "dardo/arena/wall.hpp"
+#include "dardo/arena/words.hpp"
 #include "dardo/index/tree.hpp"
 
 namespace dardo {
@@ -109,6 +110,12 @@ class Arena {
   /// All tags of the body, its own and its build's.
   bool has_tag(BodyId id, std::string_view tag) const;
   bool is_immune(BodyId id, std::string_view attack_tag) const;
+  /// The same as sets. A word has a number as soon as some build or body has it, and keeps it.
+  const WordSet& tags(BodyId id) const { return slots_[id.index].tags; }
+  const WordSet& immune(BodyId id) const { return slots_[id.index].immune; }
+  std::optional<std::uint32_t> find_word(std::string_view word) const;
+  /// How many words there are.
+  std::size_t words() const { return words_.size(); }
 
   /// In order of creation.
   std::vector<BodyId> bodies() const;
@@ -117,6 +124,7 @@ class Arena {
   std::vector<MaterialId> materials() const;
   std::vector<BuildId> builds() const;
   std::size_t body_count() const { return alive_; }
+  std::size_t material_count() const { return materials_.size(); }
 
   /// Calls `visit(body, limit)` for the bodies that the ray may meet within `limit`, fallen ones too; `visit`
   /// returns the new limit, a negative one to stop. With a radius: those that a ball along the ray may meet.
@@ -171,6 +179,7 @@ class Arena {
     Body body;
     std::vector<Shape> hitboxes;  ///< in the world
     std::uint64_t order = 0;
+    WordSet tags, immune;
   };
   /// What queries and upkeep read of a slot, within one cache line.
   struct alignas(64) Mark {
@@ -191,6 +200,7 @@ class Arena {
   BodyId id_of(std::uint32_t slot) const { return {slot, marks_[slot].generation}; }
   void place(std::uint32_t index);
   void mark_changed(std::uint32_t slot);
+  void learn(WordSet& set, const std::vector<std::string>& words);
 
   std::vector<std::string> factions_;
   std::vector<std::vector<Relation>> relations_;
@@ -198,6 +208,7 @@ class Arena {
   std::vector<Build> builds_;
   std::vector<Bounds> build_bounds_;
   std::vector<double> build_reach_;
+  std::vector<WordSet> build_tags_, build_immune_;
   std::vector<BodyId> tracked_;
   Vec3 gravity_{0, 0, -9.81}, up_{0, 0, 1};
   std::optional<double> ground_;
@@ -210,6 +221,7 @@ class Arena {
   Names<BuildId> build_names_;
   Names<BodyId> body_names_;
   Names<WallId> wall_names_;
+  Names<std::uint32_t> words_;
   std::uint64_t next_order_ = 0, placements_ = 0, removals_ = 0;
   bool held_ = false;
   std::size_t alive_ = 0;

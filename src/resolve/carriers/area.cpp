@@ -4,28 +4,29 @@
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
-#include "resolve/rules/attempt.hpp"
+#include "resolve/carriers/area.hpp"
+#include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
 
-AreaRun::AreaRun(const Attempt& attempt, const Moment& moment, Outcome& outcome)
-    : attempt_(attempt),
+AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
+    : act_(act),
       moment_(moment),
-      area_(std::get<AreaDelivery>(attempt.attack.delivery)),
+      area_(std::get<AreaDelivery>(act.attack.delivery)),
       placement_(Reason::none) {
-  const Arena& arena = attempt.arena;
-  const Vec3 center = moment.center(attempt.launch.by);
+  const Arena& arena = act.arena;
+  const Vec3 center = moment.center(act.launch.by);
   // As a follow-up it lies around the place that it starts from.
-  const bool follows = attempt.from != nullptr;
+  const bool follows = act.anchor != nullptr;
   const bool at_attacker = !follows && area_.around == AreaDelivery::Around::attacker;
   radius_ = area_.radius + (follows ? kPlaceKnown : 0);
-  middle_ = follows ? attempt.from->place : at_attacker ? center : *aim_point(moment, attempt.launch);
-  eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes && arena.has(attempt.launch.by)
-             ? moment.eyes(attempt.launch.by)
+  middle_ = follows ? act.anchor->place : at_attacker ? center : *aim_point(moment, act.launch);
+  eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes && arena.has(act.launch.by)
+             ? moment.eyes(act.launch.by)
              : middle_;
   placed_ = length(middle_ - center);
   const double scale = std::max(largest(middle_), largest(center));
-  const Reach& reach = attempt.attack.reach;
+  const Reach& reach = act.attack.reach;
   if (!at_attacker && !follows) {
     if (!at_least(placed_, reach.near, scale)) placement_ = Reason::too_near;
     if (!at_most(placed_, reach.far, scale)) placement_ = Reason::too_far;
@@ -35,43 +36,58 @@ AreaRun::AreaRun(const Attempt& attempt, const Moment& moment, Outcome& outcome)
   outcome.ended = placement_ == Reason::none ? Ended::spent : Ended::out_of_reach;
 }
 
-void AreaRun::strike(Outcome& outcome) {
+void AreaCarrier::strike(Outcome& outcome) {
   if (placement_ != Reason::none) return;
   const Ball ball{middle_, radius_};
   const double slack = detail::slack(largest(middle_), radius_);
   moment_.bodies_touching(bounds(ball).grown(slack), [&](BodyId body) {
-    if (!eligible(attempt_, body)) return;
-    const std::vector<Touch> touches = seen_touches(body);
-    if (!touches.empty()) outcome.strikes.push_back(strike_from(attempt_, body, touches));
+    if (!eligible(act_, body)) return;
+    const Met found = met(body);
+    if (from_reach(*this, found, Quiet{})) outcome.strikes.push_back(found.seen.strike(act_, body));
   });
-  const auto place = [&](const Strike& s) { return place_at(s.distance, attempt_.arena, s.body); };
+  const auto place = [&](const Strike& s) { return place_at(s.distance, act_.arena, s.body); };
   std::sort(outcome.strikes.begin(), outcome.strikes.end(),
             [&](const Strike& a, const Strike& b) { return place(a) < place(b); });
   outcome.strikes.erase(std::unique(outcome.strikes.begin(), outcome.strikes.end(),
                                     [](const Strike& a, const Strike& b) { return a.body == b.body; }),
                         outcome.strikes.end());
-  if (attempt_.attack.cap && outcome.strikes.size() > *attempt_.attack.cap) {
-    outcome.strikes.resize(*attempt_.attack.cap);
+  if (act_.attack.cap && outcome.strikes.size() > *act_.attack.cap) {
+    outcome.strikes.resize(*act_.attack.cap);
   }
 }
 
-/// The hitboxes within the area that can be seen; all of them when sight does not matter.
-std::vector<Touch> AreaRun::seen_touches(BodyId body) const {
-  std::vector<Touch> touches;
+AreaCarrier::Met AreaCarrier::met(BodyId body) const {
+  Met out{.body = body};
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
     if (!then.overlaps(i, {middle_, radius_})) continue;
+    out.inside = true;
     const Nearest at = then.nearest(i, middle_);
     if (judge_line(at.point).reason != Reason::none) continue;
-    const Vec3 out = middle_ - at.point;
+    const Vec3 way = middle_ - at.point;
     // Rounding is no direction.
-    const Vec3 normal = length(out) > kSamePlace ? normalized(out) : attempt_.arena.up();
-    touches.push_back({i, {at.distance, at.point, normal}});
+    const Vec3 normal = length(way) > kSamePlace ? normalized(way) : act_.arena.up();
+    out.seen.add(act_, body, {i, {at.distance, at.point, normal}});
   }
-  return touches;
+  return out;
 }
 
-std::optional<double> AreaRun::reaches(const Ball& ball) const {
+Nearest AreaCarrier::nearest_of(BodyId body) const {
+  const Moment::Body then = moment_.body(body);
+  Nearest least = then.nearest(0, middle_);
+  for (std::uint32_t i = 1; i < then.hitboxes(); ++i) {
+    const Nearest at = then.nearest(i, middle_);
+    if (at.distance < least.distance) least = at;
+  }
+  return least;
+}
+
+/// The body counts when any hitbox within the area is seen; if none is within, the nearest one's line tells.
+bool AreaCarrier::in_sight(const Met& met) const {
+  return met.inside ? !met.seen.empty() : judge_line(nearest_of(met.body).point).reason == Reason::none;
+}
+
+std::optional<double> AreaCarrier::reaches(const Ball& ball) const {
   if (placement_ != Reason::none) return std::nullopt;
   const double away = std::max(0.0, length(ball.center - middle_) - ball.radius);
   if (!at_least(radius_, away, largest(ball.center)) || judge_line(ball.center).reason != Reason::none)
@@ -79,33 +95,26 @@ std::optional<double> AreaRun::reaches(const Ball& ball) const {
   return away;
 }
 
-Reading AreaRun::reach(BodyId body) const {
+Reading AreaCarrier::tell_reach(const Met& met) const {
   Reading r{.gate = Gate::reach, .reason = placement_, .measured = placed_};
   if (placement_ != Reason::none) {
-    r.limit = placement_ == Reason::too_far ? attempt_.attack.reach.far : attempt_.attack.reach.near;
+    r.limit = placement_ == Reason::too_far ? act_.attack.reach.far : act_.attack.reach.near;
     r.margin = std::fabs(placed_ - *r.limit);
     return r;
   }
-  double away = std::numeric_limits<double>::infinity();
-  bool inside = false;
-  const Moment::Body then = moment_.body(body);
-  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    away = std::min(away, then.nearest(i, middle_).distance);
-    inside = inside || then.overlaps(i, {middle_, radius_});
-  }
-  r.measured = away;
+  r.measured = nearest_of(met.body).distance;
   r.limit = area_.radius;
-  r.margin = std::fabs(away - area_.radius);
-  if (!inside) r.reason = Reason::outside;
+  r.margin = std::fabs(*r.measured - area_.radius);
+  if (!met.inside) r.reason = Reason::outside;
   return r;
 }
 
 /// Whether a wall cuts the line from the eye to the target.
-Reading AreaRun::judge_line(const Vec3& target) const {
+Reading AreaCarrier::judge_line(const Vec3& target) const {
   Reading r{.gate = Gate::sight};
-  if (!attempt_.attack.sight) return r;
-  const Passage passage = *attempt_.attack.sight;
-  const Arena& arena = attempt_.arena;
+  if (!act_.attack.sight) return r;
+  const Passage passage = *act_.attack.sight;
+  const Arena& arena = act_.arena;
   const Vec3 way = target - eye_;
   const double size = length(way);
   r.measured = size;
@@ -139,36 +148,29 @@ Reading AreaRun::judge_line(const Vec3& target) const {
   return r;
 }
 
-Reading AreaRun::sight(BodyId body) const {
-  // The body counts when any hitbox within the area is seen; if none is, the nearest one's line tells why.
-  Reading nearest_reading{.gate = Gate::sight};
-  double least = std::numeric_limits<double>::infinity();
-  const Moment::Body then = moment_.body(body);
-  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    const Nearest at = then.nearest(i, middle_);
-    const bool within = then.overlaps(i, {middle_, radius_});
-    if (!within && at.distance >= least) continue;
-    Reading r = judge_line(at.point);
-    if (within && r.reason == Reason::none) return r;
-    if (at.distance < least) nearest_reading = std::move(r), least = at.distance;
+Reading AreaCarrier::tell_sight(const Met& met) const {
+  if (met.inside && !met.seen.empty()) {
+    // The line to the first that is seen.
+    Reading r{.gate = Gate::sight};
+    const Moment::Body then = moment_.body(met.body);
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+      if (!then.overlaps(i, {middle_, radius_})) continue;
+      r = judge_line(then.nearest(i, middle_).point);
+      if (r.reason == Reason::none) break;
+    }
+    return r;
   }
-  return nearest_reading;
+  return judge_line(nearest_of(met.body).point);
 }
 
-Reading AreaRun::cap(BodyId body, const Outcome& outcome) const {
+Reading AreaCarrier::tell_cap(const Met& met, const Outcome& outcome) const {
   Reading r{.gate = Gate::cap};
-  if (!attempt_.attack.cap) return r;
+  if (!act_.attack.cap) return r;
   const auto& strikes = outcome.strikes;
   const bool struck =
-      std::any_of(strikes.begin(), strikes.end(), [&](const Strike& s) { return s.body == body; });
-  if (struck || strikes.size() < *attempt_.attack.cap) return r;
-  double away = std::numeric_limits<double>::infinity();
-  for (const Touch& t : seen_touches(body)) away = std::min(away, t.contact.distance);
-  if (!std::isfinite(away)) {
-    const Moment::Body then = moment_.body(body);
-    for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
-      away = std::min(away, then.nearest(i, middle_).distance);
-  }
+      std::any_of(strikes.begin(), strikes.end(), [&](const Strike& s) { return s.body == met.body; });
+  if (struck || strikes.size() < *act_.attack.cap) return r;
+  const double away = met.seen.empty() ? nearest_of(met.body).distance : met.seen.distance();
   const Strike& last = strikes.back();
   r.measured = away;
   r.limit = last.distance;
@@ -178,29 +180,18 @@ Reading AreaRun::cap(BodyId body, const Outcome& outcome) const {
   return r;
 }
 
-void AreaRun::draw(Outcome& outcome) const {
-  if (area_.around == AreaDelivery::Around::aim && attempt_.from == nullptr) {
-    outcome.marks.emplace_back(
-        ReachMark{outcome.origin, attempt_.attack.reach.near, attempt_.attack.reach.far});
+void AreaCarrier::draw(Outcome& outcome) const {
+  if (area_.around == AreaDelivery::Around::aim && act_.anchor == nullptr) {
+    outcome.marks.emplace_back(ReachMark{outcome.origin, act_.attack.reach.near, act_.attack.reach.far});
   }
   outcome.marks.emplace_back(RingMark{middle_, area_.radius});
-  if (!attempt_.attack.sight || placement_ != Reason::none) return;
-  for (const BodyId body : attempt_.arena.bodies()) {
-    if (!eligible(attempt_, body) || reach(body).reason != Reason::none) continue;
-    const Reading r = sight(body);
-    Vec3 target = middle_;
-    double least = std::numeric_limits<double>::infinity();
-    std::vector<Touch> seen = seen_touches(body);
-    for (const Touch& t : seen) {
-      if (t.contact.distance < least) target = t.contact.point, least = t.contact.distance;
-    }
-    if (seen.empty()) {
-      const Moment::Body then = moment_.body(body);
-      for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-        const Nearest at = then.nearest(i, middle_);
-        if (at.distance < least) target = at.point, least = at.distance;
-      }
-    }
+  if (!act_.attack.sight || placement_ != Reason::none) return;
+  for (const BodyId body : act_.arena.bodies()) {
+    if (!eligible(act_, body)) continue;
+    const Met found = met(body);
+    if (!in_reach(found)) continue;
+    const Reading r = tell_sight(found);
+    const Vec3 target = found.seen.empty() ? nearest_of(body).point : found.seen.strike(act_, body).point;
     outcome.marks.emplace_back(
         SightMark{eye_, target, r.reason == Reason::none ? std::nullopt : std::optional<Vec3>{r.at}});
   }

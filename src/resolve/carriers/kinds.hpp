@@ -1,5 +1,6 @@
 #pragma once
-#include "resolve/rules/attempt.hpp"
+#include "resolve/carriers/area.hpp"
+#include "resolve/carriers/ray.hpp"
 
 // The one list of the kinds of deliveries.
 namespace dardo::detail {
@@ -7,16 +8,16 @@ namespace dardo::detail {
 /// Whether it is carried by shots; else it comes about in one instant.
 inline bool flies(const Attack& attack) { return std::holds_alternative<ShotDelivery>(attack.delivery); }
 
-/// Calls `visit(run)` with that of an instant's kind.
+/// Calls `visit(carrier)` with that of an instant's kind.
 template <class Visit>
-void with_run(const Attempt& attempt, const Moment& moment, Outcome& outcome, Visit&& visit) {
+void with_carrier(const Act& act, const Moment& moment, Outcome& outcome, Visit&& visit) {
   std::visit(
       [&](const auto& delivery) {
         using Kind = std::remove_cvref_t<decltype(delivery)>;
-        if constexpr (std::is_same_v<Kind, RayDelivery>) visit(RayRun(attempt, moment, outcome));
-        if constexpr (std::is_same_v<Kind, AreaDelivery>) visit(AreaRun(attempt, moment, outcome));
+        if constexpr (std::is_same_v<Kind, RayDelivery>) visit(RayCarrier(act, moment, outcome));
+        if constexpr (std::is_same_v<Kind, AreaDelivery>) visit(AreaCarrier(act, moment, outcome));
       },
-      attempt.attack.delivery);
+      act.attack.delivery);
 }
 
 /// Whether a launch of it has to be aimed along some direction, or at a point.

@@ -97,7 +97,7 @@ void fields(Bytes& b, Flight& f, const Arena& arena, std::size_t launches) {
   for (Met& m : f.met) fields(b, m, arena);
 }
 
-/// Everything of a launch but its plan.
+/// Everything of a launch but its attack.
 template <class Bytes>
 void fields(Bytes& b, Launched& l, const Arena& arena) {
   Launch& launch = l.launch;
@@ -165,16 +165,16 @@ bool is_whole(const std::vector<Launched>& launches, const std::vector<Flight>& 
 }
 
 /// What keeps to its course flies as fast as its attack says, but for its variation.
-bool has_its_speed(const Flight& f, const Attack& attack) {
-  const double stated = law_of(std::get<ShotDelivery>(attack.delivery).path).speed;
+bool has_its_speed(const Flight& f, const Stage& stage) {
+  const double stated = stage.law.speed;
   return f.course.free || stated == 0 || (f.course.speed > 0.001 * stated && f.course.speed < 2 * stated);
 }
 
 }  // namespace
 
-std::uint64_t fingerprint(const Arena& arena, const std::vector<std::shared_ptr<const Plan>>& plans) {
+std::uint64_t fingerprint(const Arena& arena, std::span<const std::shared_ptr<Prepared>> attacks) {
   Hash hash;
-  for (const auto& plan : plans) hash_rows(hash, plan->attack(0));
+  for (const auto& attack : attacks) hash_rows(hash, attack->attack(0));
   for (const BuildId id : arena.builds()) hash_rows(hash, arena.build(id));
   for (const WallId id : arena.walls()) hash_rows(hash, arena.wall(id));
   for (const FactionId id : arena.factions()) hash_rows(hash, arena.faction_name(id));
@@ -188,7 +188,7 @@ std::uint64_t fingerprint(const Arena& arena, const std::vector<std::shared_ptr<
   return hash.value();
 }
 
-void Machine::save(BytesOut& out, const std::vector<std::shared_ptr<const Plan>>& plans) const {
+void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> attacks) const {
   double until = until_;
   out.number(until, kMostTime);
   bool bounded = bounds_.has_value();
@@ -204,8 +204,9 @@ void Machine::save(BytesOut& out, const std::vector<std::shared_ptr<const Plan>>
     bool used = l.used;
     out.flag(used);
     if (!used) continue;
-    auto plan = static_cast<std::uint32_t>(std::find(plans.begin(), plans.end(), l.plan) - plans.begin());
-    out.whole(plan);
+    auto which =
+        static_cast<std::uint32_t>(std::find(attacks.begin(), attacks.end(), l.prepared) - attacks.begin());
+    out.whole(which);
     Launched copy = l;
     fields(out, copy, *arena_);
   }
@@ -225,7 +226,7 @@ void Machine::begin_anew() {
   queue_.clear();
   watches_shots_ = false;
   for (const Launched& l : launches_) {
-    if (l.used) watch(*l.plan);
+    if (l.used) watch(*l.prepared);
   }
   first_looks_.clear(), clear_.clear();
   for (const Flight& f : flights_) {
@@ -237,7 +238,7 @@ void Machine::begin_anew() {
   befores_.assign(flights_.size(), {});
 }
 
-bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>>& plans) {
+bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks) {
   double until = 0;
   in.number(until, kMostTime);
   std::optional<Bounds> bounds;
@@ -254,10 +255,10 @@ bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>
   for (Launched& l : launches) {
     in.flag(l.used);
     if (!l.used) continue;
-    std::uint32_t plan = 0;
-    in.index(plan, plans.size());
+    std::uint32_t which = 0;
+    in.index(which, attacks.size());
     if (!in.good()) return false;
-    l.plan = plans[plan];
+    l.prepared = attacks[which];
     fields(in, l, *arena_);
     in.require(!l.launch.by.empty() && !l.faction.empty());
   }
@@ -268,8 +269,9 @@ bool Machine::restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>
     if (!in.good()) return false;
     if (!f.alive) continue;
     const Launched& l = launches[f.launch];
-    if (!l.used || f.stage >= l.plan->size() || !flies(l.plan->attack(f.stage)) || f.course.thrower.empty() ||
-        !stands_at(f, until) || !has_its_speed(f, l.plan->attack(f.stage)) || f.number >= l.flights)
+    if (!l.used || f.stage >= l.prepared->size() || l.stage(f.stage).shot == nullptr ||
+        f.course.thrower.empty() || !stands_at(f, until) || !has_its_speed(f, l.stage(f.stage)) ||
+        f.number >= l.flights)
       return false;
     ++alive[f.launch];
   }

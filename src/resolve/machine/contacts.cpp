@@ -13,12 +13,6 @@ namespace {
 constexpr double kEver = std::numeric_limits<double>::infinity();
 constexpr double kPi = std::numbers::pi;
 
-const std::string kGround = "ground";
-
-bool lists(const std::vector<std::string>& words, const std::string& word) {
-  return std::find(words.begin(), words.end(), word) != words.end();
-}
-
 }  // namespace
 
 /// Decides all that a flight touches in one instant, as one set: strikes whom it may, is stopped by whoever
@@ -28,7 +22,7 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
   ++work().contacts;
   touching(flights_[slot], launches_[flights_[slot].launch], around(), first, touched_);
   Flight& f = flights_[slot];
-  const auto& shot = std::get<ShotDelivery>(attack_of(f).delivery);
+  const ShotDelivery& shot = *stage_of(f).shot;
   const Departure here = departure_of(f);
   if (launches_[f.launch].contacts++ >= limits_.contacts) {
     meet_limit(f.launch, Limit::contacts, f.course.time, listener);
@@ -57,12 +51,8 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
   if (none_left) meet_limit(f.launch, Limit::strikes, f.course.time, listener);
   const bool spent = !struck.body.empty() && f.strikes >= shot.pierce.bodies;
   Surfaces surfaces;
-  if (!spent && !none_left && stopper.body.empty()) surfaces = meet_surfaces(f, shot);
-  // What follows may move the table of flights: from here on it is asked for by its place.
-  for (std::size_t i = 0; i < follows_.size(); ++i) {
-    const Following next = follows_[i];
-    follow(here, next.when, next.place, next.cause, listener);
-  }
+  if (!spent && !none_left && stopper.body.empty()) surfaces = meet_surfaces(f);
+  for (const Following& next : follows_) follow(here, next.when, next.place, next.cause);
   const auto over = [&](Ended why, const Blocker& by) {
     end(slot, why, by, listener);
     return false;
@@ -75,7 +65,9 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
 }
 
 /// Meets the surfaces that it touches: goes through those that it pierces; the others make a corner.
-Machine::Corner Machine::corner_at(Flight& f, const ShotDelivery& shot) {
+Machine::Corner Machine::corner_at(Flight& f) {
+  const Stage& stage = stage_of(f);
+  const ShotDelivery& shot = *stage.shot;
   const Course before = f.course;
   const Flyer flyer = flyer_of(shot, f.course, arena_->up());
   const Ricochet& r = shot.ricochet;
@@ -88,16 +80,17 @@ Machine::Corner Machine::corner_at(Flight& f, const ShotDelivery& shot) {
     if (t.as != Touched::As::surface) continue;
     Met& met = f.meet(t.wall);
     const bool ground = t.wall.empty();
-    const std::string& material = ground ? kGround : arena_->material(arena_->wall(t.wall).material).name;
     const Contact at = surface_contact(flyer, before, *arena_, t.wall);
     follows_.push_back({Then::When::surface,
                         at.point,
                         {f.cause, chance_key(f.key, Then::When::surface, t.wall.index, met.times)}});
     ++met.times, met.time = before.time, met.normal = at.normal;
-    met.passing = !ground && pierces(f, shot, t.wall, material);
+    met.passing = !ground && pierces(f, t.wall);
     if (met.passing) continue;
     if (!corner.first) corner.first.emplace().wall = t.wall;
-    corner.turns = corner.turns && (r.materials.empty() || lists(r.materials, material));
+    const NamedMaterials& turns_at = stage.turns_at;
+    corner.turns =
+        corner.turns && (ground ? turns_at.has_ground() : turns_at.has(arena_->wall(t.wall).material));
     if (at.distance < nearest.distance) nearest = at;
     if (corner.count < sides.size()) sides[corner.count] = at, walls[corner.count++] = t.wall;
   }
@@ -132,12 +125,13 @@ const Vec3* Machine::Corner::into_any(const Vec3& velocity) const {
 }
 
 /// Goes through those of the surfaces that it pierces, and turns at all others at once.
-Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
+Machine::Surfaces Machine::meet_surfaces(Flight& f) {
+  const ShotDelivery& shot = *stage_of(f).shot;
   const Ricochet& r = shot.ricochet;
-  const Corner corner = corner_at(f, shot);
+  const Corner corner = corner_at(f);
   if (!corner.first) return {};
   const Blocker& first = *corner.first;
-  const Vec3 velocity = velocity_by_law(f.course, shot.path);
+  const Vec3 velocity = velocity_by_law(f.course, stage_of(f).law);
   // It only brushes past, or leaves already.
   if (r.count > 0 && corner.into_any(velocity) == nullptr) return {};
   if (!corner.turns) return {first.wall.empty() ? Ended::ground : Ended::wall, first};
@@ -152,7 +146,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
     if (std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(off, n) > 0; })) out = off * size;
   }
   ++f.turns;
-  const Vec3 drawn = arena_->gravity() * law_of(shot.path).gravity;
+  const Vec3 drawn = arena_->gravity() * stage_of(f).law.gravity;
   for (const Vec3& n : corner.sides()) {
     const double leaves = std::max(0.0, dot(out, n)), back = -dot(drawn, n);
     if (leaves < kRestSpeed && back > 0 && leaves * leaves < 2 * back * kRestHeight)
@@ -165,10 +159,13 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f, const ShotDelivery& shot) {
 }
 
 /// Whether a flight goes through a wall that it touches; it loses what that costs.
-bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const std::string& material) const {
-  const Vec3 velocity = velocity_by_law(f.course, shot.path);
+bool Machine::pierces(Flight& f, WallId wall) const {
+  const Stage& stage = stage_of(f);
+  const ShotDelivery& shot = *stage.shot;
+  const Vec3 velocity = velocity_by_law(f.course, stage_of(f).law);
   const double speed = length(velocity);
-  if (!(shot.pierce.thickness > 0) || !(speed > 0) || !lists(shot.pierce.materials, material)) return false;
+  if (!(shot.pierce.thickness > 0) || !(speed > 0) || !stage.pierced.has(arena_->wall(wall).material))
+    return false;
   const Vec3 way = velocity / speed;
   // From a little farther back, so that the surface is not missed; what starts inside has only the rest.
   constexpr double kBack = 1e-6;
@@ -185,7 +182,7 @@ bool Machine::pierces(Flight& f, const ShotDelivery& shot, WallId wall, const st
 }
 
 void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
-  const Attack& attack = attack_of(f);
+  const Attack& attack = *stage_of(f).attack;
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
   const Flyer flyer = flyer_of(shot, f.course, arena_->up());
   const auto& hitboxes = arena_->build(arena_->body(event.body).build).hitboxes;
@@ -223,7 +220,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_->order(event.body), met.times);
   ++met.times, met.time = event.time, met.struck = true;
   // A guided shot that has struck its target has done with it.
-  if (f.course.target == event.body && law_of(shot.path).has_done_with) f.course.target_lost = event.time;
+  if (f.course.target == event.body && stage_of(f).law.has_done_with) f.course.target_lost = event.time;
   const std::uint32_t number = record_strike(s, launches_[f.launch], listener);
   follows_.push_back({Then::When::strike, s.point, {number, key}});
 }

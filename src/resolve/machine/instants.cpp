@@ -1,11 +1,13 @@
 // Rays and areas: carried out in one instant, and what follows from them.
 #include <algorithm>
 
+#include "record/detail/clear.hpp"
 #include "resolve/aim_point.hpp"
 #include "resolve/carriers/kinds.hpp"
 #include "resolve/machine/machine.hpp"
 #include "resolve/rules/chance.hpp"
-#include "resolve/rules/judge.hpp"
+#include "resolve/rules/order.hpp"
+#include "resolve/rules/verdict.hpp"
 
 namespace dardo::detail {
 namespace {
@@ -20,24 +22,27 @@ void shield(Verdict& v, const Reading& reach, const Outcome& out) {
 
 }  // namespace
 
-void Machine::follow_instant(std::uint32_t launch, std::uint32_t stage, double time, const Outcome& out,
-                             const Vec3& ahead, std::uint32_t first, const Cause& cause, Listener& listener) {
-  const std::shared_ptr<const Plan> plan = launches_[launch].plan;
+void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3& ahead, std::uint32_t first) {
+  const Prepared& attack = *launches_[start.launch].prepared;
+  Start next{.launch = start.launch, .time = start.time};
   for (std::uint32_t i = 0; i < out.strikes.size(); ++i) {
     const Strike& s = out.strikes[i];
-    const std::uint64_t key = chance_key(cause.key, Then::When::strike, arena_->order(s.body), 0);
-    plan->each_then(stage, Then::When::strike, [&](std::uint32_t child) {
-      start(launch, child, time, {s.point, -s.normal}, s.body, s.point, {first + i, chance_key(key, child)},
-            listener);
+    const std::uint64_t key = chance_key(start.cause.key, Then::When::strike, arena_->order(s.body), 0);
+    next.anchor = {s.point, -s.normal}, next.target = s.body, next.aim = s.point;
+    attack.each_then(start.stage, Then::When::strike, [&](std::uint32_t child) {
+      next.stage = child, next.cause = {first + i, chance_key(key, child)};
+      lead_to(next);
     });
   }
   if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
   const Vec3 way = out.end - out.origin;
   // Rounding is no direction.
-  const Start end{out.end, length(way) > kSamePlace ? normalized(way) : ahead};
-  const std::uint64_t key = chance_key(cause.key, Then::When::end, 0, 0);
-  plan->each_then(stage, Then::When::end, [&](std::uint32_t child) {
-    start(launch, child, time, end, {}, out.end, {cause.strike, chance_key(key, child)}, listener);
+  next.anchor = {out.end, length(way) > kSamePlace ? normalized(way) : ahead};
+  next.target = {}, next.aim = out.end;
+  const std::uint64_t key = chance_key(start.cause.key, Then::When::end, 0, 0);
+  attack.each_then(start.stage, Then::When::end, [&](std::uint32_t child) {
+    next.stage = child, next.cause = {start.cause.strike, chance_key(key, child)};
+    lead_to(next);
   });
 }
 
@@ -51,49 +56,52 @@ void Machine::keep_strikes_left(std::uint32_t launch, double time, Outcome& out,
   meet_limit(launch, Limit::strikes, time, listener);
 }
 
-void Machine::instant(std::uint32_t launch, std::uint32_t stage, double time, const Start* from,
-                      const Cause& cause, Listener& listener) {
+void Machine::begin_instant(const Start& start, Listener& listener) {
+  const std::uint32_t launch = start.launch, stage = start.stage;
+  const double time = start.time;
   if (!may_begin(launch, stage, time, listener)) return;
-  const std::shared_ptr<const Plan> plan = launches_[launch].plan;
-  const Attack& attack = plan->attack(stage);
   const Moment moment(motions_, time);
-  Outcome out;
-  const Attempt attempt{*arena_, attack, launches_[launch].launch, launches_[launch].faction, from};
-  const auto carry_out = [&](auto run) {
-    run.strike(out);
+  Outcome& out = instant_;
+  clear(out);
+  const Launched& launched = launches_[launch];
+  const Act act(*arena_, launched.stage(stage), launched.launch, launched.faction,
+                start.by_launch ? nullptr : &start.anchor);
+  const auto carry_out = [&](auto carrier) {
+    carrier.strike(out);
     keep_strikes_left(launch, time, out, listener);
     if (watches_shots_) {
-      const std::vector<Reached> reached = shots_reached(launch, stage, time, run.kEndsThere,
-                                                         [&](const Ball& shot) { return run.reaches(shot); });
-      if constexpr (run.kEndsThere) {
+      const std::vector<Reached> reached = shots_reached(
+          launch, stage, time, carrier.kEndsThere, [&](const Ball& shot) { return carrier.reaches(shot); });
+      if constexpr (carrier.kEndsThere) {
         // Whoever stands beyond is not struck.
         if (!reached.empty()) {
-          out.strikes.clear(), out.ended = Ended::strike, run.end_at(reached[0].distance, out);
+          out.strikes.clear(), out.ended = Ended::strike, carrier.end_at(reached[0].distance, out);
           out.stopped_by = {.wall = {}, .body = thrower_of(reached[0].slot), .shot = true};
         }
       }
-      instant_downs(launch, stage, time, cause.strike, reached, listener);
+      instant_downs(launch, stage, time, start.cause.strike, reached, listener);
     }
-    if (keep_ways_) run.draw(out);
+    if (keep_ways_) carrier.draw(out);
     if (wanted_ == Detail::strikes) return;
     const std::vector<BodyId> bodies = arena_->bodies();
     out.verdicts.reserve(bodies.size());
     for (const BodyId body : bodies) {
-      Verdict& v = out.verdicts.emplace_back(judge(attempt, run, out, body, wanted_));
-      if (out.stopped_by.shot) shield(v, run.reach(body), out);
+      Verdict& v = out.verdicts.emplace_back(verdict_of(act, carrier, out, body, wanted_));
+      if (out.stopped_by.shot) shield(v, carrier.tell_reach(carrier.met(body)), out);
       mark_stage(v, stage, time);
     }
   };
-  with_run(attempt, moment, out, carry_out);
+  with_carrier(act, moment, out, carry_out);
   listener.on_instant(launch, stage, out);
   const std::uint32_t first = launches_[launch].strikes + 1;
   for (Strike& s : out.strikes) {
-    s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = cause.strike;
+    s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = start.cause.strike;
     record_strike(s, launches_[launch], listener);
   }
-  if (attack.then.empty()) return;
-  const Vec3 ahead = from != nullptr ? from->direction : heading_of(moment, launches_[launch].launch);
-  follow_instant(launch, stage, time, out, ahead, first, cause, listener);
+  if (act.stage.leads_on == 0) return;
+  follow_instant(start, out,
+                 start.by_launch ? heading_of(moment, launches_[launch].launch) : start.anchor.direction,
+                 first);
 }
 
 }  // namespace dardo::detail

@@ -8,6 +8,7 @@
 #include "resolve/carriers/kinds.hpp"
 #include "resolve/machine/machine.hpp"
 #include "resolve/rules/chance.hpp"
+#include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
 namespace {
@@ -43,20 +44,21 @@ void Machine::begin(const Arena& arena) {
   launches_.clear(), free_launches_.clear(), waiting_.clear();
   flights_.clear(), first_looks_.clear(), clear_.clear(), due_.clear(), events_.clear(), versions_.clear();
   ways_.clear(), befores_.clear(), free_.clear();
-  queue_.clear(), instant_.clear(), touched_.clear(), follows_.clear(), downed_.clear();
+  queue_.clear(), at_once_.clear(), touched_.clear(), follows_.clear(), starts_.clear(), over_.clear();
   alive_ = 0, from_ = until_ = drift_ = 0;
   keep_ways_ = watches_shots_ = false, wanted_ = Detail::strikes;
 }
 
-std::uint32_t Machine::add(std::shared_ptr<const Plan> plan, const Launch& launch, std::uint32_t number) {
+std::uint32_t Machine::add(std::shared_ptr<const Prepared> attack, const Launch& launch,
+                           std::uint32_t number) {
   if (free_launches_.empty()) {
     free_launches_.push_back(static_cast<std::uint32_t>(launches_.size()));
     launches_.emplace_back();
   }
   const std::uint32_t slot = free_launches_.back();
   free_launches_.pop_back();
-  watch(*plan);
-  launches_[slot] = {.plan = std::move(plan),
+  watch(*attack);
+  launches_[slot] = {.prepared = std::move(attack),
                      .launch = launch,
                      .faction = arena_->body(launch.by).faction,
                      .number = number,
@@ -64,67 +66,86 @@ std::uint32_t Machine::add(std::shared_ptr<const Plan> plan, const Launch& launc
   return slot;
 }
 
-void Machine::release_if_over(std::uint32_t launch) {
-  Launched& l = launches_[launch];
-  if (!l.used || l.alive > 0) return;
-  l = {};
-  free_launches_.push_back(launch);
+/// Gives the places in the table back of which nothing is under way.
+void Machine::release_over() {
+  // Those who hear of every way ask for the launch at the end.
+  for (const std::uint32_t launch : over_) {
+    Launched& l = launches_[launch];
+    if (keep_ways_ || !l.used || l.alive > 0) continue;
+    l = {};
+    free_launches_.push_back(launch);
+  }
+  over_.clear();
 }
 
 void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
-  const Launch& l = launches_[launch].launch;
   from_ = until_ = time;
-  if (!flies(launches_[launch].plan->attack(0))) return instant(launch, 0, time, nullptr, {}, listener);
-  const Moment moment(motions_, time);
-  const Vec3 muzzle = muzzle_point(moment, l);
-  Vec3 direction = aim_direction(moment, l, muzzle);
-  BodyId target;
-  if (const auto* at = std::get_if<AtBody>(&l.toward)) target = at->body;
-  const Vec3 aim =
-      aim_point(moment, l).value_or(muzzle + direction * launches_[launch].plan->attack(0).reach.far);
-  const auto& shot = std::get<ShotDelivery>(launches_[launch].plan->attack(0).delivery);
-  const auto at = aimed_at(moment, l);
-  if (l.aim != Aiming::direct && at) {
-    double more_speed = 0;
-    const auto ways =
-        ways_to_meet(motions_, shot, muzzle, time, law_of(shot.path).speed, *at, l.by, more_speed);
-    // Without a way it flies straight at it.
-    if (!ways.empty()) direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
-  }
-  spawn(launch, 0, time, {muzzle, direction}, target, aim, {}, listener);
+  begin({.launch = launch, .time = time, .by_launch = true}, listener);
+  begin_starts(listener);
+  release_over();
 }
 
 void Machine::set_off_waiting(double time, Listener& listener) {
+  from_ = until_ = time;
   // What is started from within a callback waits for the next tick.
   const std::size_t count = waiting_.size();
   for (std::size_t i = 0; i < count; ++i) {
     const std::uint32_t launch = waiting_[i];
+    over_.push_back(launch);
     // Whoever fell before it came to that does not attack any more.
     // Nor is carried out what means nothing any more, as at a target that is gone.
     const Launched& l = launches_[launch];
-    if (arena_->stands(l.launch.by) &&
-        check_launch(Moment(motions_, time), l.plan->attack(0), l.launch).empty())
-      set_off(launch, time, listener);
-    release_if_over(launch);
-    release_downed();
+    if (!arena_->stands(l.launch.by) ||
+        !check_launch(Moment(motions_, time), *l.stage(0).attack, l.launch).empty())
+      continue;
+    begin({.launch = launch, .time = time, .by_launch = true}, listener);
   }
   waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(count));
+  begin_starts(listener);
+  release_over();
 }
 
-void Machine::release_downed() {
-  for (const std::uint32_t launch : downed_) {
-    if (!keep_ways_) release_if_over(launch);
+/// What an instant has led to comes after it, at the same time, and what that leads to after that.
+void Machine::begin_starts(Listener& listener) {
+  const auto place = [&](const Start& s) {
+    return place_of_start(launches_[s.launch].number, s.stage, s.cause.strike, s.led_to);
+  };
+  for (std::size_t next = 0; next < starts_.size();) {
+    std::sort(starts_.begin() + static_cast<std::ptrdiff_t>(next), starts_.end(),
+              [&](const Start& a, const Start& b) { return place(a) < place(b); });
+    for (const std::size_t last = starts_.size(); next < last; ++next) {
+      const Start start = starts_[next];
+      begin(start, listener);
+    }
   }
-  downed_.clear();
+  starts_.clear();
 }
 
-void Machine::start(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
-                    const Vec3& aim, const Cause& cause, Listener& listener) {
-  if (flies(launches_[launch].plan->attack(stage))) {
-    spawn(launch, stage, time, from, target, aim, cause, listener);
+void Machine::begin(const Start& start, Listener& listener) {
+  if (launches_[start.launch].stage(start.stage).shot != nullptr) {
+    begin_shots(start, listener);
   } else {
-    instant(launch, stage, time, &from, cause, listener);
+    begin_instant(start, listener);
   }
+}
+
+void Machine::aim_shots(Start& start) const {
+  const Launched& launched = launches_[start.launch];
+  const Stage& stage = launched.stage(start.stage);
+  const Launch& l = launched.launch;
+  const Moment moment(motions_, start.time);
+  start.anchor.place = muzzle_point(moment, l);
+  start.anchor.direction = aim_direction(moment, l, start.anchor.place);
+  if (const auto* at = std::get_if<AtBody>(&l.toward)) start.target = at->body;
+  start.aim =
+      aim_point(moment, l).value_or(start.anchor.place + start.anchor.direction * stage.attack->reach.far);
+  const auto at = aimed_at(moment, l);
+  if (l.aim == Aiming::direct || !at) return;
+  double more_speed = 0;
+  const auto ways = ways_to_meet(motions_, *stage.shot, start.anchor.place, start.time, stage.law.speed, *at,
+                                 l.by, more_speed);
+  // Without a way it flies straight at it.
+  if (!ways.empty()) start.anchor.direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
 }
 
 void Machine::meet_limit(std::uint32_t launch, Limit limit, double time, Listener& listener) {
@@ -147,7 +168,7 @@ void Machine::meet_limit(std::uint32_t launch, Limit limit, double time, Listene
 
 bool Machine::may_begin(std::uint32_t launch, std::uint32_t stage, double time, Listener& listener) {
   Launched& l = launches_[launch];
-  const bool deep = l.plan->depth(stage) > limits_.depth;
+  const bool deep = l.stage(stage).depth > limits_.depth;
   if (!deep && l.carriers < limits_.carriers) return ++l.carriers, true;
   meet_limit(launch, deep ? Limit::depth : Limit::carriers, time, listener);
   return false;
@@ -178,15 +199,17 @@ Flight& Machine::new_flight() {
   return f;
 }
 
-void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
-                    const Vec3& aim, const Cause& cause, Listener& listener) {
-  const auto& [place, direction] = from;
-  const Attack& attack = launches_[launch].plan->attack(stage);
-  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+void Machine::begin_shots(Start start, Listener& listener) {
+  if (start.by_launch) aim_shots(start);
+  const auto& [place, direction] = start.anchor;
+  const std::uint32_t launch = start.launch, stage = start.stage;
+  const Stage& what = launches_[launch].stage(stage);
+  const ShotDelivery& shot = *what.shot;
+  const double time = start.time;
   const Vec3 center = motions_.center(launches_[launch].launch.by, time), arm = place - center;
   // Nobody shoots through a wall by leaning on it.
   std::optional<WallContact> leaned_on;
-  if (const double size = length(arm); stage == 0 && size > 0) {
+  if (const double size = length(arm); start.by_launch && size > 0) {
     leaned_on = first_wall(*arena_, {center, arm / size, size}, Passage::shots);
   }
   const Vec3 &up = arena_->up(), left = left_of_throw(motions_, launches_[launch].launch.by, time, direction);
@@ -195,21 +218,21 @@ void Machine::spawn(std::uint32_t launch, std::uint32_t stage, double time, cons
     const auto slot = static_cast<std::uint32_t>(&f - flights_.data());
     Launched& l = launches_[launch];
     const std::uint64_t seed = l.launch.seed;
-    f.launch = launch, f.stage = stage, f.number = l.flights++, f.cause = cause.strike;
-    f.key = chance_key(cause.key, i);
+    f.launch = launch, f.stage = stage, f.number = l.flights++, f.cause = start.cause.strike;
+    f.key = chance_key(start.cause.key, i);
     ++l.alive;
     Course& c = f.course;
     c.time = time + i * shot.volley.gap_s;
     f.lately = c.time;
-    c.target = target, c.thrower = l.launch.by;
-    c.speed = law_of(shot.path).speed *
-              (1 + shot.volley.speed_variation * (2 * chance(seed, f.key, Draw::speed, 0) - 1));
+    c.target = start.target, c.thrower = l.launch.by;
+    c.speed =
+        what.law.speed * (1 + shot.volley.speed_variation * (2 * chance(seed, f.key, Draw::speed, 0) - 1));
     const Vec3 way = spread(shot.volley, direction, left, up, seed, f.key, i);
-    const double away = length(aim - place);
-    c.aim = shot.volley.spread == Volley::Spread::none ? aim : place + way * away;
-    if (!law_of(shot.path).knows_target && !l.plan->near(stage)) c.target = {};
+    const double away = length(start.aim - place);
+    c.aim = shot.volley.spread == Volley::Spread::none ? start.aim : place + way * away;
+    if (!what.law.knows_target && !what.near) c.target = {};
     if (shot.volley.spread == Volley::Spread::none)
-      throw_at(c, shot, motions_, place, at_of(motions_, target, aim, time));
+      throw_at(c, shot, motions_, place, at_of(motions_, start.target, start.aim, time));
     dardo::detail::set_off(c, shot.path, place, way, motions_);
     f.ends = c.time + std::min(shot.life_s, limits_.flight_s);
     if (leaned_on) {

@@ -36,12 +36,12 @@ struct SlabWay {
 
 Machine::FirstLook Machine::first_look_at(const Flight& f) const {
   FirstLook g;
-  const Plan& plan = *launches_[f.launch].plan;
-  const Attack& attack = plan.attack(f.stage);
-  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  const Stage& stage = stage_of(f);
+  const Attack& attack = *stage.attack;
+  const ShotDelivery& shot = *stage.shot;
   const Course& c = f.course;
   if (f.stuck.yes || c.piece.jerk != Vec3{} || !c.target.empty() || shot.least_speed > 0 ||
-      (!f.apex_passed && plan.has(f.stage, Then::When::apex)))
+      (!f.apex_passed && stage.has(Then::When::apex)))
     return g;
   g.time = c.time, g.at = c.place(), g.velocity = c.velocity(), g.acceleration = c.piece.acceleration;
   g.reach = flyer_of(shot, c, arena_->up()).reach();

@@ -1,4 +1,5 @@
 #include "resolve/machine/machine.hpp"
+#include "resolve/rules/order.hpp"
 
 #include <algorithm>
 #include <tuple>
@@ -77,31 +78,30 @@ void Machine::advance(double until, Listener& listener) {
 /// All that comes within an instant of the earliest, in the order of launches and of their shots. What it
 /// causes comes in an instant after it.
 void Machine::decide_instant(Listener& listener) {
-  instant_.clear();
+  at_once_.clear();
   const double last = queue_.front().time + kInstant;
   while (!queue_.empty() && queue_.front().time <= last) {
     std::pop_heap(queue_.begin(), queue_.end());
-    instant_.push_back(queue_.back());
+    at_once_.push_back(queue_.back());
     queue_.pop_back();
   }
-  if (instant_.size() > 1) {
-    std::sort(instant_.begin(), instant_.end(), [&](const Next& a, const Next& b) {
+  if (at_once_.size() > 1) {
+    std::sort(at_once_.begin(), at_once_.end(), [&](const Next& a, const Next& b) {
       const auto place = [](const Next& n) { return place_in_instant(n.launch, n.number, n.time, n.victim); };
       return place(a) < place(b);
     });
   }
   if (!queue_.empty()) prefetch(flights_[queue_.front().slot]), prefetch(events_[queue_.front().slot]);
-  for (std::size_t i = 0; i < instant_.size(); ++i) {
-    const Next next = instant_[i];
+  for (std::size_t i = 0; i < at_once_.size(); ++i) {
+    const Next next = at_once_[i];
     if (!flights_[next.slot].alive || versions_[next.slot] != next.version) continue;
     if (next.victim != kNobody &&
         (!flights_[next.victim].alive || versions_[next.victim] != next.victim_version))
       continue;
-    const std::uint32_t launch = flights_[next.slot].launch;
     next.victim != kNobody ? decide_meeting(next, listener) : decide(next.slot, listener);
-    if (!keep_ways_) release_if_over(launch);
-    release_downed();
   }
+  begin_starts(listener);
+  release_over();
 }
 
 void Machine::decide(std::uint32_t slot, Listener& listener) {
@@ -126,7 +126,7 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
       break;
     case Event::Kind::life:
       if (f.stuck.yes) return end(slot, Ended::stuck, f.stuck.in, listener);
-      if (std::get<ShotDelivery>(attack_of(f).delivery).life_s <= limits_.flight_s) return over(Ended::life);
+      if (stage_of(f).shot->life_s <= limits_.flight_s) return over(Ended::life);
       meet_limit(f.launch, Limit::flight, event.time, listener);
       return over(Ended::limit);
     case Event::Kind::length: return over(Ended::reach);
@@ -138,21 +138,21 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
     case Event::Kind::apex:
       f.apex_passed = true;
       follow(departure_of(f), Then::When::apex, f.course.place(),
-             {f.cause, chance_key(f.key, Then::When::apex, 0, 0)}, listener);
+             {f.cause, chance_key(f.key, Then::When::apex, 0, 0)});
       break;
     case Event::Kind::near:
       f.near_passed = true;
       follow(departure_of(f), Then::When::near, f.course.place(),
-             {f.cause, chance_key(f.key, Then::When::near, 0, 0)}, listener);
+             {f.cause, chance_key(f.key, Then::When::near, 0, 0)});
       break;
     case Event::Kind::turned:
-      if (law_of_shot(f).strikes_again) {
+      if (stage_of(f).law.strikes_again) {
         for (Met& m : f.met) m.struck = false;
         f.strikes = 0;
       }
       break;
     case Event::Kind::lost: {
-      const auto rule = law_of_shot(f).lost;
+      const auto rule = stage_of(f).law.lost;
       const Met* met = f.known(f.course.target);
       const bool struck = met != nullptr && met->times > 0;
       if (rule == Law::Lost::end && !struck) return over(Ended::lost);
@@ -169,13 +169,13 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
 /// reach.
 bool Machine::pick_anew(Flight& f) {
   const Launched& l = launches_[f.launch];
-  const Attempt attempt{*arena_, attack_of(f), l.launch, l.faction};
+  const Act act(*arena_, stage_of(f), l.launch, l.faction);
   const Vec3 from = f.course.place();
-  const double far = attempt.attack.reach.far - f.course.travelled;
+  const double far = act.attack.reach.far - f.course.travelled;
   BodyId best;
   double least = far;
   motions_.bodies_near(Bounds{from, from}.grown(far), f.course.time, f.course.time, [&](BodyId body) {
-    if (body == f.course.target || !eligible(attempt, body)) return;
+    if (body == f.course.target || !eligible(act, body)) return;
     const double away = length(motions_.center(body, f.course.time) - from);
     if (!(away < far) || (!best.empty() && !(place_at(away, *arena_, body) < place_at(least, *arena_, best))))
       return;
@@ -198,15 +198,15 @@ void Machine::forget_target(BodyId body, double time) {
   for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
     Flight& f = flights_[slot];
     if (!f.alive || f.course.target != body || !(time < f.course.target_lost)) continue;
-    if (!law_of_shot(f).follows_target) continue;
+    if (!stage_of(f).law.follows_target) continue;
     if (f.course.time > time && befores_[slot].target == body) f.course = befores_[slot];
     f.course.target_lost = std::max(time, f.course.time);
     // Asked again by whoever advances: its answer relied on the body.
     if (f.course.time <= until_) {
-      struct Quiet final : Listener {
+      struct Nobody final : Listener {
         bool on_strike(const Strike&) override { return false; }
-      } quiet;
-      propose(slot, quiet);
+      } nobody;
+      propose(slot, nobody);
     }
   }
 }
@@ -223,7 +223,7 @@ void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& li
   Flight& f = flights_[slot];
   const bool in_something =
       why == Ended::strike || why == Ended::body || why == Ended::wall || why == Ended::ground;
-  if (in_something && !by.shot && std::get<ShotDelivery>(attack_of(f).delivery).sticks) {
+  if (in_something && !by.shot && stage_of(f).shot->sticks) {
     f.stuck = {true, by, f.course.place()};
     if (!by.body.empty()) {
       const Pose pose = motions_.leg(by.body, f.course.time).at(f.course.time);
@@ -242,9 +242,9 @@ void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& li
                    f.course.place(), by, f.course, true});
   if (why != Ended::muzzle_blocked) {
     follow(departure_of(f), Then::When::end, f.course.place(),
-           {f.cause, chance_key(f.key, Then::When::end, 0, 0)}, listener);
+           {f.cause, chance_key(f.key, Then::When::end, 0, 0)});
   }
-  --launches_[launch].alive;
+  if (--launches_[launch].alive == 0) over_.push_back(launch);
 }
 
 Machine::Departure Machine::departure_of(const Flight& f) {
@@ -254,15 +254,16 @@ Machine::Departure Machine::departure_of(const Flight& f) {
           f.course.target, f.course.aim};
 }
 
-void Machine::follow(const Departure& from, Then::When when, const Vec3& place, const Cause& cause,
-                     Listener& listener) {
-  const std::shared_ptr<const Plan>& plan = launches_[from.launch].plan;
-  if (plan->attack(from.stage).then.empty()) return;
-  const std::shared_ptr<const Plan> kept = plan;
+void Machine::follow(const Departure& from, Then::When when, const Vec3& place, const Cause& cause) {
   const BodyId target = arena_->stands(from.target) ? from.target : BodyId{};
-  kept->each_then(from.stage, when, [&](std::uint32_t child) {
-    start(from.launch, child, from.time, {place, from.direction}, target, from.aim,
-          {cause.strike, chance_key(cause.key, child)}, listener);
+  launches_[from.launch].prepared->each_then(from.stage, when, [&](std::uint32_t child) {
+    lead_to({.launch = from.launch,
+             .stage = child,
+             .time = from.time,
+             .anchor = {place, from.direction},
+             .target = target,
+             .aim = from.aim,
+             .cause = {cause.strike, chance_key(cause.key, child)}});
   });
 }
 

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "dardo/prefetch.hpp"
+#include "dardo/resolve/resolve.hpp"
 #include "resolve/carriers/shot/flight.hpp"
 
 namespace dardo::detail {
@@ -16,18 +17,24 @@ class BytesOut;
 
 /// Of what saved bytes rely on: attacks, builds, walls, factions, and which bodies there are; not where they
 /// stand.
-std::uint64_t fingerprint(const Arena& arena, const std::vector<std::shared_ptr<const Plan>>& plans);
+std::uint64_t fingerprint(const Arena& arena, std::span<const std::shared_ptr<Prepared>> attacks);
 
-/// What became of one shot, for those who want to know.
-struct Flown {
-  std::uint32_t launch = 0, stage = 0, number = 0, cause = 0;
-  Ended ended = Ended::life;
+/// What a carrier comes from: the strike that led to it (from 1; 0: none), and the key of its chance.
+struct Cause {
+  std::uint32_t strike = 0;
+  std::uint64_t key = 0;
+};
+
+/// The setting-off of one stage.
+struct Start {
+  std::uint32_t launch = 0, stage = 0;
   double time = 0;
-  double travelled = 0;
-  Vec3 place;
-  Blocker by;
-  Course course;  ///< at its end
-  bool over = false;
+  bool by_launch = false;  ///< it is the launch's own, which starts where that says
+  Anchor anchor;           ///< else there
+  BodyId target;
+  Vec3 aim;
+  Cause cause;
+  std::size_t led_to = 0;  ///< among those of its instant
 };
 
 /// Told of everything as it happens, in order of time.
@@ -61,8 +68,9 @@ class Machine {
   Machine& operator=(const Machine&) = delete;
 
   Motions& motions() { return motions_; }
-  /// Whether the listener hears of every way; and of what verdicts.
-  void keep_ways(bool keep, Detail wanted) { keep_ways_ = keep, wanted_ = wanted; }
+  const Motions& motions() const { return motions_; }
+  /// Whether the listener hears of every way, and of verdicts.
+  void keep_ways(Detail wanted) { keep_ways_ = wanted != Detail::strikes, wanted_ = wanted; }
   void set_limits(const Limits& limits) { limits_ = limits; }
   void set_bounds(const std::optional<Bounds>& bounds) {
     bounds_ = bounds;
@@ -72,26 +80,15 @@ class Machine {
   void look_anew();
 
   /// Puts the launch into the table. Its attack sets off with `set_off`.
-  std::uint32_t add(std::shared_ptr<const Plan> plan, const Launch& launch, std::uint32_t number);
+  std::uint32_t add(std::shared_ptr<const Prepared> attack, const Launch& launch, std::uint32_t number);
   Launched& launched(std::uint32_t slot) { return launches_[slot]; }
   const Launched& launched(std::uint32_t slot) const { return launches_[slot]; }
   /// A launch that sets off when `set_off_waiting` is called.
   void wait(std::uint32_t launch) { waiting_.push_back(launch); }
   void set_off_waiting(double time, Listener& listener);
-  /// Gives the place in the table back when nothing of the launch is under way.
-  void release_if_over(std::uint32_t launch);
-  /// Sets a shot's flights off from the attacker at this time, or carries an instant out.
+  /// Sets a shot's flights off from the attacker at this time, or carries an instant out; and all that
+  /// follows from that at once.
   void set_off(std::uint32_t launch, double time, Listener& listener);
-  /// What a carrier comes from: the strike that led to it (from 1; 0: none), and the key of its chance.
-  struct Cause {
-    std::uint32_t strike = 0;
-    std::uint64_t key = 0;
-  };
-  /// What follows from a ray or an area whose strikes have the numbers from `first`; `ahead` when it has no
-  /// length.
-  void follow_instant(std::uint32_t launch, std::uint32_t stage, double time, const Outcome& out,
-                      const Vec3& ahead, std::uint32_t first, const Cause& cause, Listener& listener);
-
   /// Everything up to a time, that included. Tells who is struck, in order.
   void advance(double until, Listener& listener);
   bool idle() const { return alive_ == 0; }
@@ -108,10 +105,11 @@ class Machine {
   /// Bodies have been removed: whatever is after one of them has lost it.
   void forget_gone(double time);
 
-  /// The whole state but for the plans: restoring it into a machine with the same plans continues to the bit.
-  void save(BytesOut& out, const std::vector<std::shared_ptr<const Plan>>& plans) const;
+  /// The whole state but for the attacks: restoring it into a machine with the same ones continues to the
+  /// bit.
+  void save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> attacks) const;
   /// False when the bytes mean no state that the machine could be in; nothing has changed then.
-  bool restore(BytesIn& in, const std::vector<std::shared_ptr<const Plan>>& plans);
+  bool restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks);
 
  private:
   static constexpr std::uint32_t kNobody = 0xffffffffu;
@@ -151,13 +149,19 @@ class Machine {
   static constexpr Clear kOver{std::numeric_limits<double>::infinity(),
                                std::numeric_limits<double>::infinity()};
 
-  const Attack& attack_of(const Flight& f) const { return launches_[f.launch].plan->attack(f.stage); }
-  Law law_of_shot(const Flight& f) const {
-    return law_of(std::get<ShotDelivery>(attack_of(f).delivery).path);
-  }
+  const Stage& stage_of(const Flight& f) const { return launches_[f.launch].stage(f.stage); }
   Surroundings around() const { return {*arena_, motions_, bounds_, from_}; }
-  void spawn(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
-             const Vec3& aim, const Cause& cause, Listener& listener);
+  void lead_to(Start start) {
+    start.led_to = starts_.size();
+    starts_.push_back(start);
+  }
+  void begin(const Start& start, Listener& listener);
+  void begin_starts(Listener& listener);
+  void begin_shots(Start start, Listener& listener);
+  void begin_instant(const Start& start, Listener& listener);
+  /// Where the shots of a launch set off, and where they are thrown to.
+  void aim_shots(Start& start) const;
+  void release_over();
   /// Whether the launch may begin one more carrier of a stage.
   bool may_begin(std::uint32_t launch, std::uint32_t stage, double time, Listener& listener);
   void keep_strikes_left(std::uint32_t launch, double time, Outcome& out, Listener& listener);
@@ -183,7 +187,7 @@ class Machine {
     std::optional<Ended> ended;
     Blocker by;
   };
-  Surfaces meet_surfaces(Flight& flight, const ShotDelivery& shot);
+  Surfaces meet_surfaces(Flight& flight);
   /// So often the speed is turned by the walls of one corner at most, before it is simply reversed.
   static constexpr int kCornerTurns = 32;
   /// The surfaces met in one instant that a flight does not go through.
@@ -197,8 +201,8 @@ class Machine {
     Vec3 turned(const Vec3& velocity, const Ricochet& ricochet) const;
     const Vec3* into_any(const Vec3& velocity) const;
   };
-  Corner corner_at(Flight& flight, const ShotDelivery& shot);
-  bool pierces(Flight& flight, const ShotDelivery& shot, WallId wall, const std::string& material) const;
+  Corner corner_at(Flight& flight);
+  bool pierces(Flight& flight, WallId wall) const;
   void end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener);
   /// What of a flight matters to what follows from it.
   struct Departure {
@@ -209,13 +213,10 @@ class Machine {
     Vec3 aim;
   };
   static Departure departure_of(const Flight& flight);
-  void follow(const Departure& from, Then::When when, const Vec3& place, const Cause& cause,
-              Listener& listener);
-  void start(std::uint32_t launch, std::uint32_t stage, double time, const Start& from, BodyId target,
-             const Vec3& aim, const Cause& cause, Listener& listener);
-  /// `from`: nothing for the attack itself, which starts where its launch says.
-  void instant(std::uint32_t launch, std::uint32_t stage, double time, const Start* from, const Cause& cause,
-               Listener& listener);
+  void follow(const Departure& from, Then::When when, const Vec3& place, const Cause& cause);
+  /// What follows from a ray or an area whose strikes have the numbers from `first`; `ahead` when it has no
+  /// length.
+  void follow_instant(const Start& start, const Outcome& out, const Vec3& ahead, std::uint32_t first);
   /// A shot that an instant strikes.
   struct Reached {
     double distance;
@@ -229,14 +230,13 @@ class Machine {
                      const std::vector<Reached>& found, Listener& listener);
   BodyId thrower_of(std::uint32_t slot) const { return launches_[flights_[slot].launch].launch.by; }
   bool pick_anew(Flight& flight);
-  void watch(const Plan& plan);
+  void watch(const Prepared& attack);
   double vulnerable_radius(std::uint32_t slot) const;
   bool may_down(std::uint32_t launch, std::uint32_t stage, std::uint32_t victim) const;
   void meet_shots(std::uint32_t slot);
   void meet_shot(std::uint32_t striker, std::uint32_t victim);
   void bring_to(std::uint32_t slot, double time, Listener& listener);
   void decide_meeting(const Next& next, Listener& listener);
-  void release_downed();
   void down(std::uint32_t victim, const Downed& told, const Blocker& by, Listener& listener);
   std::uint32_t record_strike(Strike& strike, Launched& launched, Listener& listener);
 
@@ -256,7 +256,7 @@ class Machine {
   std::vector<Course> befores_;  ///< of each flight, before its last proposal; kept while shots are watched,
                                  ///< and of what has a target
   std::vector<std::uint32_t> free_;
-  std::vector<Next> queue_, instant_;
+  std::vector<Next> queue_, at_once_;
   std::vector<Touched> touched_;  ///< by the flight that is being decided
   /// What follows from it, once all of its instant is decided.
   struct Following {
@@ -265,7 +265,9 @@ class Machine {
     Cause cause;
   };
   std::vector<Following> follows_;
-  std::vector<std::uint32_t> downed_;  ///< launches that have lost shots so since the last event
+  std::vector<Start> starts_;        ///< what the instant that is being decided has led to
+  std::vector<std::uint32_t> over_;  ///< launches of which nothing may be under way any more
+  Outcome instant_;                  ///< of a ray or an area
   std::size_t alive_ = 0;
   double from_ = 0, until_ = 0;  ///< the window that is being decided
   double drift_ = 0;             ///< how far a body can have gone in all windows so far

@@ -5,18 +5,19 @@
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/machine/machine.hpp"
 #include "resolve/rules/chance.hpp"
+#include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
 
-void Machine::watch(const Plan& plan) {
-  for (std::uint32_t stage = 0; stage < plan.size() && !watches_shots_; ++stage) {
-    const auto* shot = std::get_if<ShotDelivery>(&plan.attack(stage).delivery);
+void Machine::watch(const Prepared& attack) {
+  for (std::uint32_t stage = 0; stage < attack.size() && !watches_shots_; ++stage) {
+    const ShotDelivery* shot = attack.stage(stage).shot;
     watches_shots_ = shot != nullptr && shot->vulnerable > 0;
   }
 }
 
 double Machine::vulnerable_radius(std::uint32_t slot) const {
-  return std::get<ShotDelivery>(attack_of(flights_[slot]).delivery).vulnerable;
+  return stage_of(flights_[slot]).shot->vulnerable;
 }
 
 /// Whether an attack strikes shots such as this one: the same gates as for bodies, with the relation to
@@ -25,15 +26,18 @@ bool Machine::may_down(std::uint32_t launch, std::uint32_t stage, std::uint32_t 
   const Flight& v = flights_[victim];
   if (!v.alive || v.launch == launch || !(vulnerable_radius(victim) > 0)) return false;
   const Launched &mine = launches_[launch], &theirs = launches_[v.launch];
-  const Attack& attack = mine.plan->attack(stage);
+  const Stage& what = mine.stage(stage);
   const Relation relation =
       mine.launch.by == theirs.launch.by ? Relation::self : arena_->relation(mine.faction, theirs.faction);
-  const auto tagged = [&](const std::string& tag) {
-    const auto& tags = attack_of(v).tags;
-    return std::find(tags.begin(), tags.end(), tag) != tags.end();
+  if (!what.attack->who.has(relation)) return false;
+  const NamedWords& tags = stage_of(v).tags;
+  // Words that no body has stand apart, as text.
+  const auto tagged = [&](std::string_view tag) {
+    return std::find(tags.unknown.begin(), tags.unknown.end(), tag) != tags.unknown.end();
   };
-  return attack.who.has(relation) && std::all_of(attack.needs.begin(), attack.needs.end(), tagged) &&
-         std::none_of(attack.forbids.begin(), attack.forbids.end(), tagged);
+  return tags.known.has_all(what.needs.known) && !tags.known.has_any(what.forbids.known) &&
+         std::all_of(what.needs.unknown.begin(), what.needs.unknown.end(), tagged) &&
+         std::none_of(what.forbids.unknown.begin(), what.forbids.unknown.end(), tagged);
 }
 
 /// Looks for meetings of a flight, whose way is new, with all others.
@@ -48,7 +52,7 @@ void Machine::meet_shots(std::uint32_t slot) {
 void Machine::meet_shot(std::uint32_t striker, std::uint32_t victim) {
   const Flight& f = flights_[striker];
   if (!may_down(f.launch, f.stage, victim)) return;
-  const Attack& attack = attack_of(f);
+  const Attack& attack = *stage_of(f).attack;
   const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena_->up());
   const double radius = vulnerable_radius(victim), room = flyer.reach() + radius;
   double travelled = befores_[striker].travelled;
@@ -89,11 +93,9 @@ void Machine::bring_to(std::uint32_t slot, double time, Listener& listener) {
 }
 
 void Machine::down(std::uint32_t victim, const Downed& told, const Blocker& by, Listener& listener) {
-  const std::uint32_t launch = flights_[victim].launch;
   bring_to(victim, told.time_s, listener);
   listener.on_down(told);
   end(victim, Ended::shot_down, by, listener);
-  downed_.push_back(launch);
 }
 
 void Machine::decide_meeting(const Next& next, Listener& listener) {
@@ -109,7 +111,7 @@ void Machine::decide_meeting(const Next& next, Listener& listener) {
   striker.body = mine.launch.by, struck.body = theirs.launch.by;
   striker.shot = struck.shot = true;
   ++f.strikes;
-  const std::uint32_t most = std::get<ShotDelivery>(attack_of(f).delivery).pierce.bodies;
+  const std::uint32_t most = stage_of(f).shot->pierce.bodies;
   Vec3 point = at;
   for (const Piece& p : ways_[next.victim]) {
     if (p.start <= next.time && next.time <= p.end) point = p.place(next.time);
@@ -117,7 +119,7 @@ void Machine::decide_meeting(const Next& next, Listener& listener) {
   const Downed told{theirs.number, v.number, theirs.launch.by, next.time,
                     point,         f.stage,  f.cause,          mine.number};
   down(next.victim, told, striker, listener);
-  follow(here, Then::When::strike, point, cause, listener);
+  follow(here, Then::When::strike, point, cause);
   if (flights_[slot].alive) {
     if (flights_[slot].strikes >= most) {
       end(slot, Ended::strike, struck, listener);

@@ -1,88 +1,68 @@
 #include <algorithm>
 
-#include "resolve/carriers/shot/flight.hpp"
+#include "resolve/rules/let_through.hpp"
 
 namespace dardo::detail {
 
-Relation Attempt::relation_to(BodyId body) const {
+Relation Act::relation_to(BodyId body) const {
   return body == launch.by ? Relation::self : arena.relation(faction, arena.body(body).faction);
 }
 
-namespace {
+Reading tell_standing(bool passes) {
+  return {.gate = Gate::stands, .reason = passes ? Reason::none : Reason::fallen};
+}
 
-bool is_up(const Attempt& attempt, BodyId body) { return !attempt.arena.body(body).fallen; }
-
-}  // namespace
-
-Reading stands(const Attempt& attempt, BodyId body) {
-  Reading r{.gate = Gate::stands};
-  if (!is_up(attempt, body)) r.reason = Reason::fallen;
+Reading tell_self(const Act& act, BodyId body, bool passes) {
+  Reading r{.gate = Gate::self, .reason = passes ? Reason::none : Reason::self};
+  if (body == act.launch.by) r.relation = Relation::self;
   return r;
 }
 
-Reading not_self(const Attempt& attempt, BodyId body) {
-  Reading r{.gate = Gate::self};
-  if (body != attempt.launch.by) return r;
-  r.relation = Relation::self;
-  if (!attempt.attack.who.has(Relation::self)) r.reason = Reason::self;
+Reading tell_relation(const Act& act, BodyId body, bool passes) {
+  Reading r{.gate = Gate::relation, .reason = passes ? Reason::none : Reason::relation};
+  r.relation = act.relation_to(body);
   return r;
 }
 
-Reading related(const Attempt& attempt, BodyId body) {
-  Reading r{.gate = Gate::relation};
-  r.relation = attempt.relation_to(body);
-  if (!attempt.attack.who.has(r.relation)) r.reason = Reason::relation;
-  return r;
-}
-
-Reading tagged(const Attempt& attempt, BodyId body) {
+Reading tell_tags(const Act& act, BodyId body) {
   Reading r{.gate = Gate::tags};
   const auto stop = [&](Reason reason, const std::string& tag) {
     r.reason = reason;
     r.tag = tag;
     return r;
   };
-  for (const std::string& tag : attempt.attack.needs) {
-    if (!attempt.arena.has_tag(body, tag)) return stop(Reason::tag_missing, tag);
+  for (const std::string& tag : act.attack.needs) {
+    if (!act.arena.has_tag(body, tag)) return stop(Reason::tag_missing, tag);
   }
-  for (const std::string& tag : attempt.attack.forbids) {
-    if (attempt.arena.has_tag(body, tag)) return stop(Reason::tag_forbidden, tag);
+  for (const std::string& tag : act.attack.forbids) {
+    if (act.arena.has_tag(body, tag)) return stop(Reason::tag_forbidden, tag);
   }
-  for (const std::string& tag : attempt.attack.tags) {
-    if (attempt.arena.is_immune(body, tag)) return stop(Reason::immune, tag);
+  for (const std::string& tag : act.attack.tags) {
+    if (act.arena.is_immune(body, tag)) return stop(Reason::immune, tag);
   }
   return r;
 }
 
-bool eligible(const Attempt& attempt, BodyId body) {
-  // The same as all four gates one after the other, without their words.
-  const Attack& attack = attempt.attack;
-  if (!is_up(attempt, body) || !attack.who.has(attempt.relation_to(body))) return false;
-  const bool wants_tags = !attack.needs.empty() || !attack.forbids.empty() || !attack.tags.empty();
-  return !wants_tags || tagged(attempt, body).reason == Reason::none;
+void Touches::add(const Act& act, BodyId body, const Touch& touch) {
+  const bool first = empty_ || touch.contact.distance < first_.contact.distance;
+  if (act.attack.zone == ZoneRule::best) {
+    const auto& hitboxes = act.arena.build(act.arena.body(body).build).hitboxes;
+    if (empty_ || hitboxes[touch.hitbox].factor > hitboxes[counts_].factor) counts_ = touch.hitbox;
+  } else if (first) {
+    counts_ = touch.hitbox;
+  }
+  if (first) first_ = touch;
+  empty_ = false;
 }
 
-Strike strike_from(const Attempt& attempt, BodyId body, const std::vector<Touch>& touches) {
-  const auto& hitboxes = attempt.arena.build(attempt.arena.body(body).build).hitboxes;
-  const Touch* first = &touches.front();
-  const Touch* counts = first;
-  for (const Touch& t : touches) {
-    if (t.contact.distance < first->contact.distance) first = &t;
-  }
-  if (attempt.attack.zone == ZoneRule::first) {
-    counts = first;
-  } else {
-    for (const Touch& t : touches) {
-      if (hitboxes[t.hitbox].factor > hitboxes[counts->hitbox].factor) counts = &t;
-    }
-  }
+Strike Touches::strike(const Act& act, BodyId body) const {
   Strike s;
   s.body = body;
-  s.hitbox = counts->hitbox;
-  s.distance = first->contact.distance;
-  s.point = first->contact.point;
-  s.normal = first->contact.normal;
-  s.power = {attempt.attack.power, hitboxes[counts->hitbox].factor};
+  s.hitbox = counts_;
+  s.distance = first_.contact.distance;
+  s.point = first_.contact.point;
+  s.normal = first_.contact.normal;
+  s.power = {act.attack.power, act.arena.build(act.arena.body(body).build).hitboxes[counts_].factor};
   return s;
 }
 

@@ -17,6 +17,12 @@ inline auto place_in_instant(std::uint32_t launch, std::uint32_t number, double 
   return std::tuple(launch, number, time, met);
 }
 
+/// Of what sets off at one time: by launch, stage, the strike that led to it; then as it was led to.
+inline auto place_of_start(std::uint32_t launch, std::uint32_t stage, std::uint32_t cause,
+                           std::size_t led_to) {
+  return std::tuple(launch, stage, cause, led_to);
+}
+
 /// Of what one carrier meets in one instant: bodies by their creation, then walls, then the ground.
 inline auto place_in_set(const Arena& arena, BodyId body, WallId wall) {
   return !body.empty() ? std::pair(0, arena.order(body))

@@ -1,4 +1,5 @@
 #include "resolve/carriers/shot/flight.hpp"
+#include "resolve/rules/order.hpp"
 
 #include <algorithm>
 #include <limits>
@@ -47,10 +48,10 @@ std::optional<double> comes_to_length(const Course& c, double left, double stop)
   return t;
 }
 
-std::optional<double> becomes_slow(const Course& c, const ShotDelivery& shot, double stop) {
-  const double slowest = below(shot.least_speed);
+std::optional<double> becomes_slow(const Course& c, const Stage& stage, double stop) {
+  const double slowest = below(stage.shot->least_speed);
   // By its law it keeps its speed; the cubic that stands for its way does nearly.
-  if (law_of(shot.path).keeps_speed) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
+  if (stage.law.keeps_speed) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
   return c.piece.first_slower(slowest, c.time, stop);
 }
 
@@ -90,16 +91,14 @@ struct Due {
 /// All limits of a flight's way along its piece up to a time.
 Due limits(const Flight& flight, const Launched& launched, const Surroundings& around, const Course& c,
            double up_to) {
-  const Plan& plan = *launched.plan;
-  const Attack& attack = plan.attack(flight.stage);
-  const auto& shot = std::get<ShotDelivery>(attack.delivery);
+  const Stage& stage = launched.stage(flight.stage);
   Due due;
   if (const double ends = std::max(flight.ends, c.time); ends <= up_to) due.offer(Event::Kind::life, ends);
-  due.offer(Event::Kind::length, comes_to_length(c, attack.reach.far - c.travelled, up_to));
-  if (shot.least_speed > 0) due.offer(Event::Kind::slow, becomes_slow(c, shot, up_to));
-  if (!flight.apex_passed && plan.has(flight.stage, Then::When::apex))
+  due.offer(Event::Kind::length, comes_to_length(c, stage.attack->reach.far - c.travelled, up_to));
+  if (stage.shot->least_speed > 0) due.offer(Event::Kind::slow, becomes_slow(c, stage, up_to));
+  if (!flight.apex_passed && stage.has(Then::When::apex))
     due.offer(Event::Kind::apex, comes_to_apex(c, around.arena.up(), up_to));
-  const auto near = flight.near_passed ? std::nullopt : plan.near(flight.stage);
+  const auto near = flight.near_passed ? std::nullopt : stage.near;
   if (near && !c.target.empty() && around.arena.stands(c.target))
     due.offer(Event::Kind::near, comes_near(c, *near, around.motions, up_to));
   if (around.bounds) due.offer(Event::Kind::out, leaves_bounds(c, *around.bounds, up_to));
@@ -207,7 +206,9 @@ Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up) {
 
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
                  std::vector<Piece>* trace, double past) {
-  const auto& shot = std::get<ShotDelivery>(launched.plan->attack(flight.stage).delivery);
+  const Stage& stage = launched.stage(flight.stage);
+  const ShotDelivery& shot = *stage.shot;
+  const Law& law = stage.law;
   if (flight.stuck.yes) return carried(flight, around, until, trace);
   Event event;
   Course& c = event.course = flight.course;
@@ -224,7 +225,6 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     event.kind = kind, event.time = time;
     return event;
   };
-  const Law law = law_of(shot.path);
   // A little past the window's end: an instant that begins in it is decided whole.
   const double last = until + past;
   for (;;) {

@@ -7,15 +7,15 @@
 
 #include "dardo/record/outcome.hpp"
 #include "resolve/carriers/shot/touch.hpp"
-#include "resolve/machine/plan.hpp"
-#include "resolve/rules/attempt.hpp"
+#include "resolve/rules/let_through.hpp"
+#include "resolve/rules/prepared.hpp"
 
 // One shot in flight: what it meets next.
 namespace dardo::detail {
 
-/// One use of a plan.
+/// One use of an attack.
 struct Launched {
-  std::shared_ptr<const Plan> plan;
+  std::shared_ptr<const Prepared> prepared;
   Launch launch;
   FactionId faction;
   std::uint32_t number = 0;   ///< among all launches
@@ -25,6 +25,8 @@ struct Launched {
   std::uint32_t carriers = 0, contacts = 0;  ///< so far, held against the limits
   std::uint32_t limits_met = 0;              ///< a bit for each
   bool used = false;
+
+  const Stage& stage(std::uint32_t of) const { return prepared->stage(of); }
 };
 
 /// What a flight has met: a body, a wall or, with neither, the ground.
@@ -80,6 +82,18 @@ struct Flight {
     }
     return m;
   }
+};
+
+/// What became of one shot, for those who want to know.
+struct Flown {
+  std::uint32_t launch = 0, stage = 0, number = 0, cause = 0;
+  Ended ended = Ended::life;
+  double time = 0;
+  double travelled = 0;
+  Vec3 place;
+  Blocker by;
+  Course course;  ///< at its end
+  bool over = false;
 };
 
 /// One thing that a flight touches at a moment.

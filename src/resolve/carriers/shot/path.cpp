@@ -164,10 +164,10 @@ Law law_of(const ShotPath& path) {
   return std::visit([](const auto& p) { return law(p); }, path);
 }
 
-Vec3 velocity_by_law(const Course& c, const ShotPath& path) {
+Vec3 velocity_by_law(const Course& c, const Law& law) {
   const Vec3 velocity = c.velocity();
   const double size = length(velocity);
-  return law_of(path).keeps_speed && size > 0 ? velocity * (c.speed / size) : velocity;
+  return law.keeps_speed && size > 0 ? velocity * (c.speed / size) : velocity;
 }
 
 bool is_outdated(const Course& c, const Motions& motions) {

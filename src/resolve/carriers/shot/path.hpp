@@ -121,6 +121,6 @@ struct Law {
 Law law_of(const ShotPath& path);
 
 /// How it flies at its time: of what keeps its speed exactly as fast, where its cubic is only nearly so.
-Vec3 velocity_by_law(const Course& course, const ShotPath& path);
+Vec3 velocity_by_law(const Course& course, const Law& law);
 
 }  // namespace dardo::detail

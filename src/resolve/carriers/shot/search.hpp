@@ -15,8 +15,8 @@ class Search {
       : flight_(flight),
         around_(around),
         course_(course),
-        attempt_{around.arena, launched.plan->attack(flight.stage), launched.launch, launched.faction},
-        shot_(std::get<ShotDelivery>(attempt_.attack.delivery)),
+        act_(around.arena, launched.stage(flight.stage), launched.launch, launched.faction),
+        shot_(*act_.stage.shot),
         flyer_(flyer_of(shot_, course, around.arena.up())) {}
 
   /// Calls `found(touched)` for what is touched first of each thing in [from, to], if anything is; it may
@@ -148,9 +148,9 @@ class Search {
 
   std::optional<Touched> body_touched(BodyId body, double from, double to) const {
     if (!around_.arena.stands(body)) return std::nullopt;
-    const Relation relation = attempt_.relation_to(body);
-    const bool stops = relation != Relation::self && attempt_.attack.stopped_by.has(relation);
-    bool strikes = eligible(attempt_, body);
+    const Relation relation = act_.relation_to(body);
+    const bool stops = relation != Relation::self && act_.attack.stopped_by.has(relation);
+    bool strikes = eligible(act_, body);
     const Met* known = flight_.known(body);
     if (strikes && known != nullptr && known->struck) {
       strikes = shot_.again_after_s.has_value();
@@ -167,9 +167,9 @@ class Search {
         touch_body(flyer_, course_.piece, from, to, body, around_.motions, {course_.born, flight_.stage > 0});
     if (!met) return std::nullopt;
     Touched first{strikes ? Touched::As::struck : Touched::As::stopper, met->time, body, met->hitbox, {}};
-    if (strikes && attempt_.attack.reach.near > 0) {
+    if (strikes && act_.attack.reach.near > 0) {
       const double travel = course_.travelled + course_.piece.length(course_.time, first.time);
-      if (!at_least(travel, attempt_.attack.reach.near, largest(course_.origin)))
+      if (!far_enough(act_, travel, largest(course_.origin)))
         first.as = stops ? Touched::As::stopper : Touched::As::passed;
     }
     return first;
@@ -178,7 +178,7 @@ class Search {
   const Flight& flight_;
   const Surroundings& around_;
   const Course& course_;
-  Attempt attempt_;
+  Act act_;
   const ShotDelivery& shot_;
   Flyer flyer_;
 };

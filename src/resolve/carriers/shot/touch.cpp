@@ -4,7 +4,7 @@
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/carriers/shot/advance.hpp"
-#include "resolve/rules/attempt.hpp"
+#include "resolve/rules/act.hpp"
 
 namespace dardo::detail {
 namespace {

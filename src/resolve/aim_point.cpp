@@ -1,0 +1,55 @@
+#include "resolve/aim_point.hpp"
+
+#include <algorithm>
+
+namespace dardo::detail {
+
+std::optional<std::uint32_t> find_zone(const Arena& arena, BodyId body, std::string_view zone) {
+  const auto& hitboxes = arena.build(arena.body(body).build).hitboxes;
+  for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+    if (hitboxes[i].zone == zone) return i;
+  }
+  return std::nullopt;
+}
+
+/// A muzzle may be called "eyes", too: then it is meant.
+std::optional<Vec3> find_point(const Moment& moment, BodyId body, std::string_view name) {
+  if (const auto muzzle = moment.muzzle(body, name)) return muzzle;
+  return name == "eyes" ? std::optional(moment.eyes(body)) : std::nullopt;
+}
+
+std::optional<Vec3> aim_point(const Moment& moment, const Launch& launch) {
+  if (const auto* place = std::get_if<AtPlace>(&launch.toward)) return place->place;
+  if (const auto* at = std::get_if<AtBody>(&launch.toward)) {
+    if (!at->point.empty()) return find_point(moment, at->body, at->point);
+    if (at->zone.empty()) return moment.center(at->body);
+    return moment.body(at->body).center(*find_zone(moment.arena(), at->body, at->zone));
+  }
+  return std::nullopt;
+}
+
+Vec3 aim_direction(const Moment& moment, const Launch& launch, const Vec3& origin) {
+  Vec3 way;
+  if (const auto* along = std::get_if<AlongDirection>(&launch.toward)) {
+    way = along->direction;
+  } else if (const auto point = aim_point(moment, launch)) {
+    way = *point - origin;
+  } else {
+    way = moment.pose(launch.by).turn.x;
+  }
+  const double size = largest(way);
+  return size > 0 ? normalized(way / size) : Vec3{};  // scaled first: no overflow, whatever its length
+}
+
+Vec3 heading_of(const Moment& moment, const Launch& launch) {
+  const Vec3 way = aim_direction(moment, launch, muzzle_point(moment, launch));
+  return way == Vec3{} ? moment.pose(launch.by).turn.x : way;
+}
+
+Vec3 muzzle_point(const Moment& moment, const Launch& launch) {
+  const auto& muzzles = moment.arena().build(moment.arena().body(launch.by).build).muzzles;
+  if (launch.muzzle.empty() && muzzles.empty()) return moment.center(launch.by);
+  return *moment.muzzle(launch.by, launch.muzzle.empty() ? muzzles.front().name : launch.muzzle);
+}
+
+}  // namespace dardo::detail

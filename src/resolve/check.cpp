@@ -1,0 +1,136 @@
+// What is wrong with an attack and a launch in an arena.
+#include <algorithm>
+#include <utility>
+
+#include "dardo/resolve/resolve.hpp"
+#include "resolve/aim_point.hpp"
+#include "resolve/carriers/kinds.hpp"
+
+namespace dardo {
+namespace detail {
+namespace {
+
+Problems check_toward(const Moment& moment, const Toward& toward) {
+  const Arena& arena = moment.arena();
+  const std::string where = "/launch/toward";
+  if (const auto* at = std::get_if<AtBody>(&toward)) {
+    if (!arena.has(at->body))
+      return {{where, "is not in the arena", "a body that was added and not removed"}};
+    if (!at->zone.empty() && !find_zone(arena, at->body, at->zone)) {
+      return {
+          {where + "/zone", "\"" + at->zone + "\" is not a zone of that body", "one of its hitboxes' zones"}};
+    }
+    if (!at->point.empty() && !at->zone.empty()) {
+      return {{where, "has a zone and a point", "one of them"}};
+    }
+    if (!at->point.empty() && !find_point(moment, at->body, at->point)) {
+      return {{where + "/point", "\"" + at->point + "\" is not a point of that body",
+               "\"eyes\", or one of its muzzles"}};
+    }
+  } else if (const auto* place = std::get_if<AtPlace>(&toward)) {
+    if (!is_finite(place->place) || largest(place->place) > kMaxCoordinate) {
+      return {{where + "/place", "is not finite, or beyond 1e7", "three finite coordinates in metres"}};
+    }
+  } else if (const auto* along = std::get_if<AlongDirection>(&toward)) {
+    if (!is_finite(along->direction) || along->direction == Vec3{}) {
+      return {{where + "/direction", "has no direction", "three finite numbers, not all 0"}};
+    }
+  }
+  return {};
+}
+
+/// What a launch says of aiming must mean something for its attack.
+void check_aiming(Problems& out, const Attack& attack, const Launch& launch) {
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  const bool at_body = std::holds_alternative<AtBody>(launch.toward);
+  const bool at_point = at_body || std::holds_alternative<AtPlace>(launch.toward);
+  const Law law = shot != nullptr ? law_of(shot->path) : Law{};
+  if (launch.aim != Aiming::direct) {
+    if (!law.may_be_led || !at_point || (launch.aim == Aiming::high && !law.may_be_lobbed)) {
+      out.push_back({"/launch/aim", "means nothing for this attack and target",
+                     "\"lead\" for a straight, falling or guided shot at a body or a place, \"high\" for a "
+                     "falling one"});
+    }
+  }
+  if (shot == nullptr || at_body) return;
+  const bool near = std::any_of(attack.then.begin(), attack.then.end(),
+                                [](const Then& t) { return t.when == Then::When::near; });
+  if (law.follows_target || near) {
+    out.push_back({"/launch/toward", "is no body, which the shot follows or comes near", "a body"});
+  }
+}
+
+}  // namespace
+}  // namespace detail
+
+namespace {
+
+/// What an attack, or one within it, means nothing without in this arena.
+void check_in_arena(Problems& out, const std::string& where, const Arena& arena, const Attack& attack) {
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  if (shot != nullptr && detail::law_of(shot->path).needs_gravity && !(length(arena.gravity()) >= 1e-6))
+    out.push_back({where + "/shot/lob/apex", "means nothing without gravity", "a flight time, or gravity"});
+  for (std::size_t i = 0; i < attack.then.size(); ++i) {
+    for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
+      check_in_arena(out, where + "/then/" + std::to_string(i) + "/attacks/" + std::to_string(k), arena,
+                     attack.then[i].attacks[k]);
+  }
+}
+
+Problems check_at(const detail::Moment& moment, const Attack& attack, const Launch& launch) {
+  Problems out;
+  for (Problem& p : check(attack)) out.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
+  for (Problem& p : detail::check_launch(moment, attack, launch, out.empty())) out.push_back(std::move(p));
+  return out;
+}
+
+}  // namespace
+
+Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
+  const detail::Motions motions(arena);
+  return check_at({motions, 0}, attack, launch);
+}
+
+Problems detail::check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound) {
+  Problems out;
+  const Arena& arena = moment.arena();
+  if (sound) check_in_arena(out, "/attack", arena, attack);
+  if (!arena.has(launch.by)) {
+    out.push_back({"/launch/by", "is not in the arena", "a body that was added and not removed"});
+    return out;
+  }
+  if (arena.body(launch.by).fallen) {
+    out.push_back({"/launch/by", "has fallen and attacks nobody", "a body that stands"});
+  }
+  if (!launch.muzzle.empty() && !arena.muzzle(launch.by, launch.muzzle)) {
+    out.push_back({"/launch/muzzle", "\"" + launch.muzzle + "\" is not a muzzle of the attacker's build",
+                   "one of its muzzles, or none"});
+  }
+  Problems toward = check_toward(moment, launch.toward);
+  const bool aimed = toward.empty();
+  for (Problem& p : toward) out.push_back(std::move(p));
+  if (!out.empty()) return out;
+
+  const detail::Needs needs = detail::needs_of(attack);
+  if (needs.point && !detail::aim_point(moment, launch))
+    out.push_back(
+        {"/launch/toward", "is no point, but the area is around the aim point", "a body or a place"});
+  if (needs.direction && aimed &&
+      detail::aim_direction(moment, launch, detail::muzzle_point(moment, launch)) == Vec3{})
+    out.push_back(
+        {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
+  check_aiming(out, attack, launch);
+  return out;
+}
+
+Problems check(const Arena& arena, const UnderWay& other) {
+  Problems out = check(arena, other.attack, other.launch);
+  constexpr double kLongest = 3600;
+  if (!(other.since_s >= 0 && other.since_s <= kLongest))
+    out.push_back({"/since", "is not a time from 0 to 3600", "seconds before this launch"});
+  if (!detail::flies(other.attack))
+    out.push_back({"/launch", "is no shot, and so not under way for any time", "a launch of a shot"});
+  return out;
+}
+
+}  // namespace dardo

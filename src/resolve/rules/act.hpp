@@ -1,0 +1,62 @@
+#pragma once
+#include <optional>
+#include <vector>
+
+#include "dardo/attack/launch.hpp"
+#include "dardo/record/outcome.hpp"
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/rules/prepared.hpp"
+
+namespace dardo::detail {
+
+/// Where something starts that follows, instead of at the attacker.
+struct Anchor {
+  Vec3 place;
+  Vec3 direction;  ///< one metre long
+};
+
+/// One setting-off of one stage of an attack, as the gates see it.
+struct Act {
+  Act(const Arena& where, const Stage& what, const Launch& use, FactionId of, const Anchor* start = nullptr)
+      : arena(where), stage(what), attack(*what.attack), launch(use), faction(of), anchor(start) {}
+
+  const Arena& arena;
+  const Stage& stage;
+  const Attack& attack;
+  const Launch& launch;
+  FactionId faction;     ///< the attacker's
+  const Anchor* anchor;  ///< nothing where it is the launch that sets it off
+
+  Relation relation_to(BodyId body) const;
+};
+
+/// A hitbox that was touched.
+struct Touch {
+  std::uint32_t hitbox = 0;
+  Contact contact;
+};
+
+/// What of the hitboxes that are touched at once matters: the first touched, and the one that counts by the
+/// attack's rule for zones; of equal ones the first of the build.
+class Touches {
+ public:
+  void add(const Act& act, BodyId body, const Touch& touch);
+  bool empty() const { return empty_; }
+  double distance() const { return first_.contact.distance; }
+  /// Requires one.
+  Strike strike(const Act& act, BodyId body) const;
+
+ private:
+  bool empty_ = true;
+  Touch first_;
+  std::uint32_t counts_ = 0;
+};
+
+/// First wall along the ray that blocks `passage`, within its length.
+struct WallContact {
+  WallId wall;
+  Contact contact;
+};
+std::optional<WallContact> first_wall(const Arena& arena, const Ray& ray, Passage passage);
+
+}  // namespace dardo::detail

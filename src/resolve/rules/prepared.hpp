@@ -1,0 +1,88 @@
+#pragma once
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "dardo/arena/arena.hpp"
+#include "dardo/attack/attack.hpp"
+#include "resolve/carriers/shot/path.hpp"
+
+// An attack made ready for an arena: what is asked of it again and again stands in a row, words as bits.
+namespace dardo::detail {
+
+/// Words that an attack names: those that the arena knows as bits, and the others as they are, which nobody
+/// there has.
+struct NamedWords {
+  WordSet known;
+  std::vector<std::string_view> unknown;
+
+  bool empty() const { return known.empty() && unknown.empty(); }
+};
+
+/// Materials that an attack names.
+struct NamedMaterials {
+  bool all = false;  ///< whatever it is
+  bool ground = false;
+  WordSet known;  ///< by the numbers of the arena's materials
+
+  bool has(MaterialId material) const { return all || known.has(material.index); }
+  bool has_ground() const { return all || ground; }
+};
+
+/// An attack, or one within it.
+struct Stage {
+  const Attack* attack = nullptr;
+  const ShotDelivery* shot = nullptr;  ///< nothing unless it flies
+  Law law;                             ///< of its shots
+  std::uint32_t depth = 0;             ///< how many it follows from, one from the other
+  std::uint32_t first_child = 0;
+  std::uint32_t leads_on = 0;  ///< a bit for each moment that something follows at
+  std::optional<double> near;  ///< the distance of its `near`
+  NamedWords needs, forbids, tags;
+  NamedMaterials turns_at, pierced;
+
+  bool has(Then::When when) const { return (leads_on >> static_cast<unsigned>(when) & 1u) != 0; }
+};
+
+/// All stages of an attack, each with a number: the attack itself is 0.
+class Prepared {
+ public:
+  Prepared() = default;
+  Prepared(Attack attack, const Arena& arena);
+  /// Made anew; refers to the attack, which must outlive it.
+  void borrow(const Attack& attack, const Arena& arena);
+  Prepared(const Prepared&) = delete;
+  Prepared& operator=(const Prepared&) = delete;
+
+  /// Whether it was made for what the arena knows by now: words and materials may have been added to it.
+  bool is_of(const Arena& arena) const {
+    return words_ == arena.words() && materials_ == arena.material_count();
+  }
+  void bind(const Arena& arena);
+
+  const Stage& stage(std::uint32_t number) const { return stages_[number]; }
+  const Attack& attack(std::uint32_t stage) const { return *stages_[stage].attack; }
+  std::uint32_t size() const { return static_cast<std::uint32_t>(stages_.size()); }
+  /// Calls `visit(stage)` for every attack that this moment of a stage leads to, in order.
+  template <class Visit>
+  void each_then(std::uint32_t stage, Then::When when, Visit&& visit) const {
+    if (!stages_[stage].has(when)) return;
+    std::uint32_t child = stages_[stage].first_child;
+    for (const Then& then : attack(stage).then) {
+      for (std::size_t i = 0; i < then.attacks.size(); ++i, ++child) {
+        if (then.when == when) visit(child);
+      }
+    }
+  }
+
+ private:
+  void add_stages(const Attack& root);
+
+  Attack own_;
+  std::vector<Stage> stages_;
+  std::size_t words_ = 0, materials_ = 0;
+};
+
+}  // namespace dardo::detail
