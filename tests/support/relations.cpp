@@ -302,8 +302,8 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       return nearest(Shape{s.arena.wall(w).box}, p).distance < widest + 1e-9;
     });
   };
-  const bool starts_in_wall =
-      in_wall(full.origin) || std::any_of(full.strikes.begin(), full.strikes.end(),
+  const bool starts_in_wall = in_wall(full.origin) || in_wall(full.end) ||
+                              std::any_of(full.strikes.begin(), full.strikes.end(),
                                           [&](const Strike& k) { return in_wall(k.point); });
   // A shape that turns at a wall looks another way at once, into the other half: that is another wall.
   const bool turns_about = any_shot(

@@ -40,7 +40,7 @@ Machine::FirstLook Machine::first_look_at(const Flight& f) const {
   const Attack& attack = *stage.attack;
   const ShotDelivery& shot = *stage.shot;
   const Course& c = f.course;
-  if (f.stuck.yes || c.piece.jerk != Vec3{} || !c.target.empty() || shot.least_speed > 0 ||
+  if (f.stuck.yes || f.passes_any() || c.piece.jerk != Vec3{} || !c.target.empty() || shot.least_speed > 0 ||
       (!f.apex_passed && stage.has(Then::When::apex)))
     return g;
   g.time = c.time, g.at = c.place(), g.velocity = c.velocity(), g.acceleration = c.piece.acceleration;

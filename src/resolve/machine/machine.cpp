@@ -27,7 +27,8 @@ void Machine::propose(std::uint32_t slot, Listener& listener) {
 /// What comes next of it in this window goes into the queue.
 void Machine::ask(std::uint32_t slot, Listener& listener) {
   const Flight& f = flights_[slot];
-  std::vector<Piece>* way = keep_ways_ || watches_shots_ ? &ways_[slot] : nullptr;
+  const bool passes = f.passes_any();
+  std::vector<Piece>* way = keep_ways_ || watches_shots_ || passes ? &ways_[slot] : nullptr;
   if (way != nullptr) way->clear();
   // What is after a target goes another way from where that falls.
   if (watches_shots_ || !f.course.target.empty()) befores_[slot] = f.course;
@@ -38,6 +39,7 @@ void Machine::ask(std::uint32_t slot, Listener& listener) {
     if (way != nullptr) way->clear();
     flights_[slot].course = next_event(f, launches_[f.launch], around(), until_, way, 0).course;
     if (keep_ways_) listener.on_way(f, ways_[slot]);
+    if (passes) let_go_on(flights_[slot], launches_[f.launch], around(), ways_[slot]);
     if (way != nullptr) way->clear();
     if (watches_shots_) befores_[slot] = f.course;
     first_looks_[slot] = first_look_at(f);
@@ -48,6 +50,7 @@ void Machine::ask(std::uint32_t slot, Listener& listener) {
     // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
     if (may_look(first_looks_[slot])) return;
     flights_[slot].course = e.course;
+    if (passes) let_go_on(flights_[slot], launches_[f.launch], around(), ways_[slot]);
     first_looks_[slot] = first_look_at(flights_[slot]);
   } else {
     events_[slot] = e;
@@ -114,6 +117,7 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
   Flight& f = flights_[slot];
   if (keep_ways_) listener.on_way(f, ways_[slot]);
   f.course = event.course;
+  if (f.passes_any()) let_go_on(f, launches_[f.launch], around(), ways_[slot]);
   const auto over = [&](Ended why) { end(slot, why, {}, listener); };
   // What goes on happening to it and gets it nowhere comes to an end.
   f.at_once = event.time > f.lately + kInstant ? 0 : f.at_once + 1;

@@ -88,6 +88,7 @@ void Machine::bring_to(std::uint32_t slot, double time, Listener& listener) {
   ways_[slot].clear();
   const Event there = next_event(flight, launches_[flight.launch], around(), time, &ways_[slot], 0);
   flights_[slot].course = there.course;
+  let_go_on(flights_[slot], launches_[flight.launch], around(), ways_[slot]);
   if (keep_ways_) listener.on_way(flights_[slot], ways_[slot]);
   ways_[slot].clear();
 }

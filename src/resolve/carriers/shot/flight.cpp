@@ -266,6 +266,22 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
   return comes(Event::Kind::none, until);
 }
 
+void let_go_on(Flight& flight, const Launched& launched, const Surroundings& around,
+               const std::vector<Piece>& way) {
+  for (Met& met : flight.met) {
+    if (!met.passing) continue;
+    // What is gone is passed for good.
+    if (!met.body.empty() && !around.arena.has(met.body)) continue;
+    for (const Piece& p : way) {
+      Course there = flight.course;
+      there.piece = p;
+      if (!Search(flight, launched, around, there).lets_go(met, p.start, p.end)) continue;
+      met.passing = false;
+      break;
+    }
+  }
+}
+
 void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
               const Touched& first, std::vector<Touched>& out) {
   out.assign(1, first);

@@ -66,6 +66,9 @@ struct Flight {
   std::uint32_t at_once = 0;  ///< is so many events by now
   std::vector<Met> met;
 
+  bool passes_any() const {
+    return std::any_of(met.begin(), met.end(), [](const Met& m) { return m.passing; });
+  }
   template <class IdType>
   const Met* known(IdType what) const {
     const auto found = std::find_if(met.begin(), met.end(), [&](const Met& m) { return m.is(what); });
@@ -158,6 +161,10 @@ void catch_up(Course& course, double time);
 /// pieces of the way there, each as long as it was flown.
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
                  std::vector<Piece>* trace = nullptr, double past = kInstant);
+
+/// The flight has gone this way: what it has let go of on it, it does not pass any more.
+void let_go_on(Flight& flight, const Launched& launched, const Surroundings& around,
+               const std::vector<Piece>& way);
 
 /// Into `out`: all that the flight touches in the instant in which it touches `first`; bodies in order of
 /// creation, each with the first of its hitboxes, then walls, then the ground.

@@ -34,6 +34,15 @@ class Search {
     if (const auto t = ground_touched(from, to)) found(*t);
   }
 
+  /// Whether it lets go of what it passes in [from, to].
+  bool lets_go(const Met& passed, double from, double to) const {
+    if (!passed.body.empty())
+      return let_go_of(flyer_, course_.piece, from, to, passed.body, around_.motions).has_value();
+    const Shape shape = around_.arena.wall(passed.wall).box;
+    const auto is_apart = [&](double t) { return is_clear_of(flyer_, course_.piece, t, shape, standing()); };
+    return free_of(is_apart, from, to).has_value();
+  }
+
   /// The end of a stretch, or of the instant in which it meets the ground.
   double to_ground(double from, double to) const {
     const auto ground = ground_touched(from, to);
