@@ -28,17 +28,25 @@ std::optional<Vec3> aim_point(const Moment& moment, const Launch& launch) {
   return std::nullopt;
 }
 
+namespace {
+
+/// From a place to where a launch is aimed, or along its direction, of any length.
+Vec3 way_to_aim(const Moment& moment, const Launch& launch, const Vec3& origin) {
+  if (const auto* along = std::get_if<AlongDirection>(&launch.toward)) return along->direction;
+  if (const auto point = aim_point(moment, launch)) return *point - origin;
+  return moment.pose(launch.by).turn.x;
+}
+
+}  // namespace
+
 Vec3 aim_direction(const Moment& moment, const Launch& launch, const Vec3& origin) {
-  Vec3 way;
-  if (const auto* along = std::get_if<AlongDirection>(&launch.toward)) {
-    way = along->direction;
-  } else if (const auto point = aim_point(moment, launch)) {
-    way = *point - origin;
-  } else {
-    way = moment.pose(launch.by).turn.x;
-  }
+  const Vec3 way = way_to_aim(moment, launch, origin);
   const double size = largest(way);
   return size > 0 ? normalized(way / size) : Vec3{};  // scaled first: no overflow, whatever its length
+}
+
+bool has_direction(const Moment& moment, const Launch& launch) {
+  return largest(way_to_aim(moment, launch, muzzle_point(moment, launch))) > 0;
 }
 
 Vec3 heading_of(const Moment& moment, const Launch& launch) {

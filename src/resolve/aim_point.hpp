@@ -13,6 +13,8 @@ std::optional<Vec3> aim_point(const Moment& moment, const Launch& launch);
 /// The direction of a launch that starts at `origin`, one metre long; all zero when the aim point is the
 /// origin.
 Vec3 aim_direction(const Moment& moment, const Launch& launch, const Vec3& origin);
+/// Whether that is not all zero for one that starts at its muzzle.
+bool has_direction(const Moment& moment, const Launch& launch);
 /// The same, from the muzzle; where that is the aim point, along the attacker's facing.
 Vec3 heading_of(const Moment& moment, const Launch& launch);
 /// Where it starts: its muzzle, the attacker's first muzzle, or the attacker's centre.

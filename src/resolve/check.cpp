@@ -115,8 +115,7 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
   if (needs.point && !detail::aim_point(moment, launch))
     out.push_back(
         {"/launch/toward", "is no point, but the area is around the aim point", "a body or a place"});
-  if (needs.direction && aimed &&
-      detail::aim_direction(moment, launch, detail::muzzle_point(moment, launch)) == Vec3{})
+  if (needs.direction && aimed && !detail::has_direction(moment, launch))
     out.push_back(
         {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
   check_aiming(out, attack, launch);

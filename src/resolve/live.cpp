@@ -19,7 +19,7 @@ namespace {
 constexpr double kFastWay = 1.0;
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 6\n";
+constexpr std::string_view kSignature = "dardo skirmish 7\n";
 
 }  // namespace
 
@@ -79,7 +79,7 @@ Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   if (!problems.empty()) return tl::unexpected(std::move(problems));
   const std::uint32_t number = s.next_launch++;
   // Sets off at the start of the next tick, when there is somebody to tell.
-  const std::uint32_t slot = s.machine.add(s.attacks[attack.index], launch, number);
+  const detail::LaunchSlot slot = s.machine.add(s.attacks[attack.index], launch, number);
   s.machine.wait(slot);
   return number;
 }

@@ -63,7 +63,7 @@ class Workspace {
     });
     for (const std::size_t i : order) {
       machine.advance(-others[i].since_s, whole);
-      machine.set_off(static_cast<std::uint32_t>(i + 1), -others[i].since_s, whole);
+      machine.set_off({static_cast<std::uint32_t>(i + 1)}, -others[i].since_s, whole);
     }
     machine.advance(0, whole);
   }
@@ -131,7 +131,7 @@ void carry_out(const Arena& arena, const Use& use, Outcome& out) {
   Machine& machine = (*workspace).machine;
   WholeRun whole(out, use.options.detail);
   (*workspace).open(arena, use, whole);
-  machine.set_off(0, 0, whole);
+  machine.set_off({0}, 0, whole);
   machine.advance(std::numeric_limits<double>::infinity(), whole);
   whole.tell(machine);
 }

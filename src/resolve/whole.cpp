@@ -10,6 +10,9 @@ namespace dardo::detail {
 
 namespace {
 
+/// The launch has the first place in the table; those under way have the others.
+constexpr LaunchSlot kItself{0};
+
 /// Whether a verdict came nearer to a strike than another one: it is one, or came to a later gate, or was
 /// kept from it by less.
 bool nearer(const Verdict& a, const Verdict& b) {
@@ -24,8 +27,8 @@ bool nearer(const Verdict& a, const Verdict& b) {
 
 }  // namespace
 
-ShotWay& WholeRun::way(std::uint32_t launch, std::uint32_t number) {
-  if (launch == 0) {
+ShotWay& WholeRun::way(LaunchSlot launch, std::uint32_t number) {
+  if (launch == kItself) {
     if (number >= ways_.size()) ways_.resize(number + 1);
     return ways_[number];
   }
@@ -42,7 +45,7 @@ bool WholeRun::on_strike(const Strike& strike) {
   return false;
 }
 void WholeRun::on_end(const Flown& flown) {
-  if (flown.launch == 0 && flown.stage == 0 && flown.number == 0) {
+  if (flown.launch == kItself && flown.stage == 0 && flown.number == 0) {
     outcome_.origin = flown.course.origin, outcome_.end = flown.place, outcome_.end_s = flown.time;
     outcome_.ended = flown.ended, outcome_.stopped_by = flown.by;
   }
@@ -60,9 +63,9 @@ void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
   w.stage = flight.stage;
   w.pieces.insert(w.pieces.end(), pieces.begin(), pieces.end());
 }
-void WholeRun::on_instant(std::uint32_t launch, std::uint32_t stage, Outcome& instant) {
+void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& instant) {
   outcome_.marks.insert(outcome_.marks.end(), instant.marks.begin(), instant.marks.end());
-  if (launch != 0) return;
+  if (!(launch == kItself)) return;
   for (std::string& w : instant.warnings) outcome_.warnings.push_back(std::move(w));
   if (stage == 0) {
     outcome_.origin = instant.origin, outcome_.end = instant.end, outcome_.ended = instant.ended;
@@ -91,7 +94,7 @@ void WholeRun::tell(const Machine& machine) {
 }
 
 void WholeRun::judge(const Machine& machine) {
-  const Launched& launched = machine.launched(0);
+  const Launched& launched = machine.launched(kItself);
   const Motions& motions = machine.motions();
   const std::vector<BodyId> bodies = motions.arena().bodies();
   for (const auto& [number, stage] : stages()) {

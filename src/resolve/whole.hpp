@@ -17,7 +17,7 @@ class WholeRun final : public Listener {
   void on_end(const Flown& flown) override;
   void on_stuck(const Flown& flown) override;
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
-  void on_instant(std::uint32_t launch, std::uint32_t stage, Outcome& outcome) override;
+  void on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& outcome) override;
   void on_down(const Downed& downed) override;
   void on_limit(const LimitMet& met) override;
 
@@ -35,7 +35,7 @@ class WholeRun final : public Listener {
   void judge(const Machine& machine);
   /// Adds what followed to the verdict of the body with this number among the arena's.
   void add_what_followed(std::size_t number, Verdict& verdict) const;
-  ShotWay& way(std::uint32_t launch, std::uint32_t number);
+  ShotWay& way(LaunchSlot launch, std::uint32_t number);
   void take_verdict(std::size_t number, const Verdict& verdict);
 
   Outcome& outcome_;

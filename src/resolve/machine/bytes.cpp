@@ -1,6 +1,5 @@
 // The machine's state as bytes, and back.
 #include <algorithm>
-#include <numeric>
 
 #include "dardo/attack/rows.hpp"
 #include "resolve/carriers/kinds.hpp"
@@ -81,10 +80,8 @@ void fields(Bytes& b, Met& m, const Arena& arena) {
 }
 
 template <class Bytes>
-void fields(Bytes& b, Flight& f, const Arena& arena, std::size_t launches) {
-  b.flag(f.alive);
-  if (!f.alive) return;
-  b.index(f.launch, launches);
+void fields(Bytes& b, Flight& f, const Arena& arena) {
+  b.whole(f.launch.at);
   b.whole(f.stage), b.whole(f.number), b.whole(f.cause), b.whole(f.strikes), b.whole(f.turns), b.whole(f.key),
       b.whole(f.at_once);
   b.number(f.through, 1e30), b.number(f.ends, kMostTime), b.number(f.lately, kMostTime);
@@ -92,9 +89,6 @@ void fields(Bytes& b, Flight& f, const Arena& arena, std::size_t launches) {
   b.id(f.stuck.in.wall, arena.walls().size()), b.id(f.stuck.in.body, arena.slots());
   fields(b, f.stuck.at, kMostPlace);
   fields(b, f.course, arena);
-  const std::uint32_t count = b.count(f.met.size());
-  if constexpr (std::is_same_v<Bytes, BytesIn>) f.met.resize(count);
-  for (Met& m : f.met) fields(b, m, arena);
 }
 
 /// Everything of a launch but its attack.
@@ -138,32 +132,6 @@ bool stands_at(const Flight& f, double until) {
          (f.stuck.yes || std::max(c.time, c.piece.end) >= until - kRounding) && c.born <= c.time + kRounding;
 }
 
-/// Each place is in use or free, and no launch is kept by nothing.
-bool is_whole(const std::vector<Launched>& launches, const std::vector<Flight>& flights,
-              const std::vector<std::uint32_t>& alive, const std::vector<std::uint32_t>& free,
-              const std::vector<std::uint32_t>& free_launches, const std::vector<std::uint32_t>& waiting) {
-  std::vector<bool> free_flight(flights.size()), free_launch(launches.size()), waits(launches.size());
-  const auto each_once = [](const std::vector<std::uint32_t>& list, std::vector<bool>& seen) {
-    for (const std::uint32_t i : list) {
-      if (seen[i]) return false;
-      seen[i] = true;
-    }
-    return true;
-  };
-  if (!each_once(free, free_flight) || !each_once(free_launches, free_launch) || !each_once(waiting, waits))
-    return false;
-  for (std::size_t i = 0; i < flights.size(); ++i) {
-    if (flights[i].alive == free_flight[i]) return false;
-  }
-  for (std::size_t i = 0; i < launches.size(); ++i) {
-    if (launches[i].used == free_launch[i] || launches[i].alive != alive[i] ||
-        (waits[i] && !launches[i].used))
-      return false;
-    if (launches[i].used && alive[i] == 0 && !waits[i]) return false;
-  }
-  return true;
-}
-
 /// What keeps to its course flies as fast as its attack says, but for its variation.
 bool has_its_speed(const Flight& f, const Stage& stage) {
   const double stated = stage.law.speed;
@@ -199,43 +167,23 @@ void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> att
   }
   Limits limits = limits_;
   fields(out, limits);
-  out.count(launches_.size());
-  for (const Launched& l : launches_) {
-    bool used = l.used;
-    out.flag(used);
-    if (!used) continue;
+  launches_.write(out, [&](LaunchSlot, const Launched& l) {
     auto which =
         static_cast<std::uint32_t>(std::find(attacks.begin(), attacks.end(), l.prepared) - attacks.begin());
     out.whole(which);
     Launched copy = l;
     fields(out, copy, *arena_);
-  }
-  out.count(flights_.size());
-  for (const Flight& f : flights_) {
-    Flight copy = f;
-    fields(out, copy, *arena_, launches_.size());
-  }
-  for (const auto* list : {&free_, &free_launches_, &waiting_}) {
-    out.count(list->size());
-    for (std::uint32_t i : *list) out.whole(i);
-  }
-}
-
-/// What is made of the launches and flights that were restored.
-void Machine::begin_anew() {
-  queue_.clear();
-  watches_shots_ = false;
-  for (const Launched& l : launches_) {
-    if (l.used) watch(*l.prepared);
-  }
-  first_looks_.clear(), clear_.clear();
-  for (const Flight& f : flights_) {
-    first_looks_.push_back(f.alive ? first_look_at(f) : FirstLook{});
-    clear_.push_back(f.alive ? Clear{} : kOver);
-  }
-  events_.assign(flights_.size(), {}), versions_.assign(flights_.size(), 0),
-      ways_.assign(flights_.size(), {});
-  befores_.assign(flights_.size(), {});
+  });
+  shots_.write(out, [&](ShotSlot, const Shot& s) {
+    Flight copy = s.flight;
+    fields(out, copy, *arena_);
+    std::size_t met = 0;
+    memory_.each(copy.met, [&](const Met&) { ++met; });
+    out.count(met);
+    memory_.each(copy.met, [&](Met m) { fields(out, m, *arena_); });
+  });
+  out.count(waiting_.size());
+  for (LaunchSlot launch : waiting_) out.whole(launch.at);
 }
 
 bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks) {
@@ -251,44 +199,55 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   Limits limits;
   fields(in, limits);
   if (!in.good() || !check(limits).empty()) return false;
-  std::vector<Launched> launches(in.count(0));
-  for (Launched& l : launches) {
-    in.flag(l.used);
-    if (!l.used) continue;
+  Pool<Launched, LaunchSlot> launches;
+  launches.read(in, [&](LaunchSlot, Launched& l) {
     std::uint32_t which = 0;
     in.index(which, attacks.size());
-    if (!in.good()) return false;
+    if (!in.good()) return;
     l.prepared = attacks[which];
     fields(in, l, *arena_);
     in.require(!l.launch.by.empty() && !l.faction.empty());
-  }
-  std::vector<Flight> flights(in.count(0));
-  std::vector<std::uint32_t> alive(launches.size());
-  for (Flight& f : flights) {
-    fields(in, f, *arena_, launches.size());
-    if (!in.good()) return false;
-    if (!f.alive) continue;
+  });
+  Pool<Shot, ShotSlot> shots;
+  Memory memory;
+  std::vector<std::uint32_t> alive(launches.places());
+  shots.read(in, [&](ShotSlot, Shot& s) {
+    Flight& f = s.flight;
+    fields(in, f, *arena_);
+    for (std::uint32_t met = in.count(0); met > 0; --met) fields(in, memory.add(f.met), *arena_);
+    if (!in.good()) return;
+    in.require(launches.has(f.launch));
+    if (!in.good()) return;
     const Launched& l = launches[f.launch];
-    if (!l.used || f.stage >= l.prepared->size() || l.stage(f.stage).shot == nullptr ||
-        f.course.thrower.empty() || !stands_at(f, until) || !has_its_speed(f, l.stage(f.stage)) ||
-        f.number >= l.flights)
-      return false;
-    ++alive[f.launch];
+    in.require(f.stage < l.prepared->size() && l.stage(f.stage).shot != nullptr &&
+               !f.course.thrower.empty() && stands_at(f, until) && has_its_speed(f, l.stage(f.stage)) &&
+               f.number < l.flights);
+    ++alive[f.launch.at];
+  });
+  std::vector<LaunchSlot> waiting(in.count(0));
+  std::vector<bool> waits(launches.places());
+  for (LaunchSlot& launch : waiting) {
+    in.whole(launch.at);
+    in.require(launches.has(launch) && !waits[launch.at]);
+    if (!in.good()) return false;
+    waits[launch.at] = true;
   }
-  std::vector<std::uint32_t> free, free_launches, waiting;
-  for (auto* list : {&free, &free_launches, &waiting}) {
-    list->resize(in.count(0));
-    for (std::uint32_t& i : *list) in.index(i, list == &free ? flights.size() : launches.size());
-  }
+  // No launch is kept by nothing.
+  launches.each([&](LaunchSlot slot, const Launched& l) {
+    in.require(l.alive == alive[slot.at] && (l.alive > 0 || waits[slot.at]));
+  });
   if (!in.good() || !in.empty()) return false;
-  if (!is_whole(launches, flights, alive, free, free_launches, waiting)) return false;
-  launches_ = std::move(launches), flights_ = std::move(flights);
-  free_ = std::move(free), free_launches_ = std::move(free_launches);
+  launches_ = std::move(launches), shots_ = std::move(shots), memory_ = std::move(memory);
   waiting_ = std::move(waiting);
   bounds_ = bounds, limits_ = limits;
   from_ = until_ = until;
-  begin_anew();
-  alive_ = std::accumulate(alive.begin(), alive.end(), std::size_t{0});
+  queue_.clear(), looks_.clear(), looks_.fit(shots_.places());
+  watches_shots_ = false;
+  launches_.each([&](LaunchSlot, const Launched& l) { watch(*l.prepared); });
+  shots_.each([&](ShotSlot slot, const Shot& s) {
+    looks_.add(slot);
+    looks_.set(slot, s.flight, launched_of(s.flight), around());
+  });
   return true;
 }
 

@@ -18,10 +18,10 @@ constexpr double kPi = std::numbers::pi;
 /// Decides all that a flight touches in one instant, as one set: strikes whom it may, is stopped by whoever
 /// stops it, goes through walls, turns at the others or ends there; then comes what follows. Whether it goes
 /// on.
-bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener) {
+bool Machine::meet(ShotSlot slot, const Touched& first, Listener& listener) {
   ++work().contacts;
-  touching(flights_[slot], launches_[flights_[slot].launch], around(), first, touched_);
-  Flight& f = flights_[slot];
+  Flight& f = shots_[slot].flight;
+  touching(f, launched_of(f), around(), first, touched_);
   const ShotDelivery& shot = *stage_of(f).shot;
   const Departure here = departure_of(f);
   if (launches_[f.launch].contacts++ >= limits_.contacts) {
@@ -34,7 +34,9 @@ bool Machine::meet(std::uint32_t slot, const Touched& first, Listener& listener)
   follows_.clear();
   for (const Touched& t : touched_) {
     switch (t.as) {
-      case Touched::As::passed: (t.body.empty() ? f.meet(t.wall) : f.meet(t.body)).passing = true; break;
+      case Touched::As::passed:
+        (t.body.empty() ? memory_.meet(f.met, t.wall) : memory_.meet(f.met, t.body)).passing = true;
+        break;
       case Touched::As::struck:
         if (f.strikes >= shot.pierce.bodies || !arena_->stands(t.body)) break;
         none_left = launches_[f.launch].strikes >= limits_.strikes;
@@ -78,7 +80,7 @@ Machine::Corner Machine::corner_at(Flight& f) {
   Contact nearest{kEver, {}, {}};
   for (const Touched& t : touched_) {
     if (t.as != Touched::As::surface) continue;
-    Met& met = f.meet(t.wall);
+    Met& met = memory_.meet(f.met, t.wall);
     const bool ground = t.wall.empty();
     const Contact at = surface_contact(flyer, before, *arena_, t.wall);
     follows_.push_back({Then::When::surface,
@@ -98,7 +100,7 @@ Machine::Corner Machine::corner_at(Flight& f) {
   const double same = kSamePlace + 2 * kInstant * length(before.velocity());
   for (std::size_t i = 0; i < corner.count; ++i) {
     corner.normals[i] = sides[i].distance > nearest.distance + same ? nearest.normal : sides[i].normal;
-    f.meet(walls[i]).normal = corner.normals[i];
+    memory_.meet(f.met, walls[i]).normal = corner.normals[i];
   }
   return corner;
 }
@@ -216,12 +218,12 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   s.power.order = shot.pierce.power_of(f.strikes);
   s.stage = f.stage, s.cause = f.cause;
   ++f.strikes;
-  Met& met = f.meet(event.body);
+  Met& met = memory_.meet(f.met, event.body);
   const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_->order(event.body), met.times);
   ++met.times, met.time = event.time, met.struck = true;
   // A guided shot that has struck its target has done with it.
   if (f.course.target == event.body && stage_of(f).law.has_done_with) f.course.target_lost = event.time;
-  const std::uint32_t number = record_strike(s, launches_[f.launch], listener);
+  const std::uint32_t number = record_strike(s, f.launch, listener);
   follows_.push_back({Then::When::strike, s.point, {number, key}});
 }
 

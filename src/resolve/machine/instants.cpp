@@ -47,7 +47,7 @@ void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3&
 }
 
 /// Of an instant's strikes those that the launch's limit leaves.
-void Machine::keep_strikes_left(std::uint32_t launch, double time, Outcome& out, Listener& listener) {
+void Machine::keep_strikes_left(LaunchSlot launch, double time, Outcome& out, Listener& listener) {
   const Launched& l = launches_[launch];
   const std::uint32_t left = limits_.strikes - std::min(limits_.strikes, l.strikes);
   if (out.strikes.size() <= left) return;
@@ -57,9 +57,10 @@ void Machine::keep_strikes_left(std::uint32_t launch, double time, Outcome& out,
 }
 
 void Machine::begin_instant(const Start& start, Listener& listener) {
-  const std::uint32_t launch = start.launch, stage = start.stage;
+  const LaunchSlot launch = start.launch;
+  const std::uint32_t stage = start.stage;
   const double time = start.time;
-  if (!may_begin(launch, stage, time, listener)) return;
+  if (!may_begin(start, listener)) return;
   const Moment moment(motions_, time);
   Outcome& out = instant_;
   clear(out);
@@ -70,16 +71,16 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
     carrier.strike(out);
     keep_strikes_left(launch, time, out, listener);
     if (watches_shots_) {
-      const std::vector<Reached> reached = shots_reached(
-          launch, stage, time, carrier.kEndsThere, [&](const Ball& shot) { return carrier.reaches(shot); });
+      const std::vector<Reached> reached =
+          shots_reached(start, carrier.kEndsThere, [&](const Ball& shot) { return carrier.reaches(shot); });
       if constexpr (carrier.kEndsThere) {
         // Whoever stands beyond is not struck.
         if (!reached.empty()) {
           out.strikes.clear(), out.ended = Ended::strike, carrier.end_at(reached[0].distance, out);
-          out.stopped_by = {.wall = {}, .body = thrower_of(reached[0].slot), .shot = true};
+          out.stopped_by = {.wall = {}, .body = thrower_of(reached[0].shot), .shot = true};
         }
       }
-      instant_downs(launch, stage, time, start.cause.strike, reached, listener);
+      instant_downs(start, reached, listener);
     }
     if (keep_ways_) carrier.draw(out);
     if (wanted_ == Detail::strikes) return;
@@ -96,7 +97,7 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
   const std::uint32_t first = launches_[launch].strikes + 1;
   for (Strike& s : out.strikes) {
     s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = start.cause.strike;
-    record_strike(s, launches_[launch], listener);
+    record_strike(s, launch, listener);
   }
   if (act.stage.leads_on == 0) return;
   follow_instant(start, out,

@@ -41,44 +41,36 @@ Vec3 spread(const Volley& volley, const Vec3& direction, const Vec3& left, const
 void Machine::begin(const Arena& arena) {
   arena_ = &arena, motions_ = Motions(arena);
   bounds_.reset(), limits_ = {};
-  launches_.clear(), free_launches_.clear(), waiting_.clear();
-  flights_.clear(), first_looks_.clear(), clear_.clear(), due_.clear(), events_.clear(), versions_.clear();
-  ways_.clear(), befores_.clear(), free_.clear();
-  queue_.clear(), at_once_.clear(), touched_.clear(), follows_.clear(), starts_.clear(), over_.clear();
-  alive_ = 0, from_ = until_ = drift_ = 0;
+  launches_.clear(), waiting_.clear(), shots_.clear(), memory_.clear(), looks_.clear(), queue_.clear();
+  due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(), over_.clear();
+  from_ = until_ = 0;
   keep_ways_ = watches_shots_ = false, wanted_ = Detail::strikes;
 }
 
-std::uint32_t Machine::add(std::shared_ptr<const Prepared> attack, const Launch& launch,
-                           std::uint32_t number) {
-  if (free_launches_.empty()) {
-    free_launches_.push_back(static_cast<std::uint32_t>(launches_.size()));
-    launches_.emplace_back();
-  }
-  const std::uint32_t slot = free_launches_.back();
-  free_launches_.pop_back();
+LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& launch, std::uint32_t number) {
   watch(*attack);
-  launches_[slot] = {.prepared = std::move(attack),
-                     .launch = launch,
-                     .faction = arena_->body(launch.by).faction,
-                     .number = number,
-                     .used = true};
+  const LaunchSlot slot = launches_.add();
+  Launched& l = launches_[slot];
+  l.prepared = std::move(attack);
+  l.launch = launch;
+  l.faction = arena_->body(launch.by).faction;
+  l.number = number;
+  l.flights = l.strikes = l.alive = l.carriers = l.contacts = l.limits_met = 0;
   return slot;
 }
 
 /// Gives the places in the table back of which nothing is under way.
 void Machine::release_over() {
   // Those who hear of every way ask for the launch at the end.
-  for (const std::uint32_t launch : over_) {
-    Launched& l = launches_[launch];
-    if (keep_ways_ || !l.used || l.alive > 0) continue;
-    l = {};
-    free_launches_.push_back(launch);
+  for (const LaunchSlot launch : over_) {
+    if (keep_ways_ || !launches_.has(launch) || launches_[launch].alive > 0) continue;
+    launches_[launch].prepared.reset();
+    launches_.release(launch);
   }
   over_.clear();
 }
 
-void Machine::set_off(std::uint32_t launch, double time, Listener& listener) {
+void Machine::set_off(LaunchSlot launch, double time, Listener& listener) {
   from_ = until_ = time;
   begin({.launch = launch, .time = time, .by_launch = true}, listener);
   begin_starts(listener);
@@ -90,7 +82,7 @@ void Machine::set_off_waiting(double time, Listener& listener) {
   // What is started from within a callback waits for the next tick.
   const std::size_t count = waiting_.size();
   for (std::size_t i = 0; i < count; ++i) {
-    const std::uint32_t launch = waiting_[i];
+    const LaunchSlot launch = waiting_[i];
     over_.push_back(launch);
     // Whoever fell before it came to that does not attack any more.
     // Nor is carried out what means nothing any more, as at a target that is gone.
@@ -148,7 +140,7 @@ void Machine::aim_shots(Start& start) const {
   if (!ways.empty()) start.anchor.direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
 }
 
-void Machine::meet_limit(std::uint32_t launch, Limit limit, double time, Listener& listener) {
+void Machine::meet_limit(LaunchSlot launch, Limit limit, double time, Listener& listener) {
   Launched& l = launches_[launch];
   const std::uint32_t bit = 1u << static_cast<unsigned>(limit);
   if ((l.limits_met & bit) != 0) return;
@@ -166,43 +158,26 @@ void Machine::meet_limit(std::uint32_t launch, Limit limit, double time, Listene
   listener.on_limit({limit, most(), time, l.number});
 }
 
-bool Machine::may_begin(std::uint32_t launch, std::uint32_t stage, double time, Listener& listener) {
-  Launched& l = launches_[launch];
-  const bool deep = l.stage(stage).depth > limits_.depth;
+bool Machine::may_begin(const Start& start, Listener& listener) {
+  Launched& l = launches_[start.launch];
+  const bool deep = l.stage(start.stage).depth > limits_.depth;
   if (!deep && l.carriers < limits_.carriers) return ++l.carriers, true;
-  meet_limit(launch, deep ? Limit::depth : Limit::carriers, time, listener);
+  meet_limit(start.launch, deep ? Limit::depth : Limit::carriers, start.time, listener);
   return false;
 }
 
-Flight& Machine::new_flight() {
-  if (free_.empty()) {
-    free_.push_back(static_cast<std::uint32_t>(flights_.size()));
-    flights_.emplace_back();
-    first_looks_.emplace_back();
-    clear_.emplace_back();
-    events_.emplace_back();
-    versions_.push_back(0);
-    ways_.emplace_back();
-    befores_.emplace_back();
-  }
-  const std::uint32_t slot = free_.back();
-  free_.pop_back();
-  Flight& f = flights_[slot];
-  auto met = std::move(f.met);
-  met.clear();
-  f = {};
-  f.met = std::move(met);
-  f.alive = true;
-  first_looks_[slot] = {};
-  clear_[slot] = {};
-  ++alive_;
-  return f;
+ShotSlot Machine::new_shot() {
+  const ShotSlot slot = shots_.add();
+  shots_[slot].flight = {};
+  looks_.add(slot);
+  return slot;
 }
 
 void Machine::begin_shots(Start start, Listener& listener) {
   if (start.by_launch) aim_shots(start);
   const auto& [place, direction] = start.anchor;
-  const std::uint32_t launch = start.launch, stage = start.stage;
+  const LaunchSlot launch = start.launch;
+  const std::uint32_t stage = start.stage;
   const Stage& what = launches_[launch].stage(stage);
   const ShotDelivery& shot = *what.shot;
   const double time = start.time;
@@ -213,9 +188,9 @@ void Machine::begin_shots(Start start, Listener& listener) {
     leaned_on = first_wall(*arena_, {center, arm / size, size}, Passage::shots);
   }
   const Vec3 &up = arena_->up(), left = left_of_throw(motions_, launches_[launch].launch.by, time, direction);
-  for (std::uint32_t i = 0; i < shot.volley.count && may_begin(launch, stage, time, listener); ++i) {
-    Flight& f = new_flight();
-    const auto slot = static_cast<std::uint32_t>(&f - flights_.data());
+  for (std::uint32_t i = 0; i < shot.volley.count && may_begin(start, listener); ++i) {
+    const ShotSlot slot = new_shot();
+    Flight& f = shots_[slot].flight;
     Launched& l = launches_[launch];
     const std::uint64_t seed = l.launch.seed;
     f.launch = launch, f.stage = stage, f.number = l.flights++, f.cause = start.cause.strike;

@@ -1,7 +1,7 @@
 #include <algorithm>
 
 #include "geometry/detail/tolerance.hpp"
-#include "resolve/machine/machine.hpp"
+#include "resolve/machine/looks.hpp"
 
 // The first look at a flight: most meet nothing, and one query tells so for several ticks at once.
 namespace dardo::detail {
@@ -34,82 +34,70 @@ struct SlabWay {
 
 }  // namespace
 
-Machine::FirstLook Machine::first_look_at(const Flight& f) const {
-  FirstLook g;
-  const Stage& stage = stage_of(f);
+void Looks::add(ShotSlot slot) {
+  if (slot.at >= first_.size()) fit(slot.at + 1);
+  first_[slot.at] = {}, clear_[slot.at] = {};
+}
+
+void Looks::set(ShotSlot slot, const Flight& f, const Launched& launched, const Surroundings& around) {
+  First& g = first_[slot.at] = {};
+  const Stage& stage = launched.stage(f.stage);
   const Attack& attack = *stage.attack;
   const ShotDelivery& shot = *stage.shot;
   const Course& c = f.course;
-  if (f.stuck.yes || f.passes_any() || c.piece.jerk != Vec3{} || !c.target.empty() || shot.least_speed > 0 ||
-      (!f.apex_passed && stage.has(Then::When::apex)))
-    return g;
+  if (f.stuck.yes || around.memory.passes_any(f.met) || c.piece.jerk != Vec3{} || !c.target.empty() ||
+      shot.least_speed > 0 || (!f.apex_passed && stage.has(Then::When::apex)))
+    return;
   g.time = c.time, g.at = c.place(), g.velocity = c.velocity(), g.acceleration = c.piece.acceleration;
-  g.reach = flyer_of(shot, c, arena_->up()).reach();
+  g.reach = flyer_of(shot, c, around.arena.up()).reach();
   // Whom it has just struck and goes on through, if nothing can come of that any more.
-  if (!f.met.empty() && f.met.back().struck && !shot.again_after_s && attack.stopped_by == Relations{})
-    g.passed = f.met.back().body;
+  const Met* last = around.memory.last(f.met);
+  if (last != nullptr && last->struck && !shot.again_after_s && attack.stopped_by == Relations{})
+    g.passed = last->body;
   // How long its way is enough, at the least: of speed s gaining a, solves s t + a t^2 / 2 = left.
   const double speed = length(g.velocity), gain = length(g.acceleration),
                left = attack.reach.far - c.travelled;
   const double enough = 2 * left / (speed + std::sqrt(speed * speed + 2 * gain * left));
   // A little before its time: what comes exactly then is looked at more closely.
   g.quiet_until = std::min({c.piece.end, f.ends, c.time + enough}) - 1e-6;
-  return g;
 }
 
-void Machine::look_anew() {
-  for (std::size_t slot = 0; slot < clear_.size(); ++slot) {
-    if (flights_[slot].alive) clear_[slot] = {};
-  }
-}
-
-/// Finds those flights that may meet something in this window.
-void Machine::look() {
-  due_.clear();
-  for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
-    const bool done = looks() ? is_clear(clear_[slot]) : !flights_[slot].alive;
-    if (!done) due_.push_back(slot);
-  }
-  if (!looks()) return;
-  std::size_t left = 0;
-  for (std::size_t i = 0; i < due_.size(); ++i) {
-    if (i + 4 < due_.size()) prefetch(first_looks_[due_[i + 4]]);  // they lie wide apart
-    if (!is_quiet(due_[i])) due_[left++] = due_[i];
-  }
-  due_.resize(left);
-}
+namespace {
 
 /// Whether a way between two places, in a box, may come to the ground or out of bounds.
-bool Machine::may_leave(const Bounds& box, const Vec3& from, const Vec3& to) const {
-  const Vec3& up = arena_->up();
+bool may_leave(const Surroundings& around, const Bounds& box, const Vec3& from, const Vec3& to) {
+  const Vec3& up = around.arena.up();
   const auto lowest = [&] { return dot(box.center(), up) - 0.5 * dot(box.high - box.low, abs(up)); };
-  if (arena_->ground() && lowest() <= *arena_->ground()) return true;
-  return bounds_ && !(overlaps(*bounds_, Bounds{from, from}) && overlaps(*bounds_, Bounds{to, to}));
+  if (around.arena.ground() && lowest() <= *around.arena.ground()) return true;
+  return around.bounds &&
+         !(overlaps(*around.bounds, Bounds{from, from}) && overlaps(*around.bounds, Bounds{to, to}));
 }
 
-/// Whether a flight meets nothing in this window, for all that a first look can tell. It looks several ticks
-/// ahead: what it sees holds for as long as bodies go no farther than it allows for.
-bool Machine::is_quiet(std::uint32_t slot) {
-  FirstLook& g = first_looks_[slot];
-  if (!may_look(g)) return false;
-  const double from = std::max(from_, g.time), to = until_;
-  const int ticks = motions_.all_slow() ? g.ticks : 1;
+}  // namespace
+
+/// It looks several ticks ahead: what it sees holds for as long as bodies go no farther than it allows for.
+bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
+  First& g = first_[slot.at];
+  if (!may_tell(slot, around)) return false;
+  const Motions& motions = around.motions;
+  const double from = std::max(around.from, g.time), to = around.until;
+  const int ticks = motions.all_slow() ? g.ticks : 1;
   g.ticks = std::max(1, g.ticks / 2);
   // A little more than whole ticks, as those are rounded.
-  const double until = ticks > 1 ? std::min(g.quiet_until, to + (ticks - 0.99) * (to - from_)) : to;
+  const double until = ticks > 1 ? std::min(g.quiet_until, to + (ticks - 0.99) * (to - around.from)) : to;
   const Vec3 a = g.place(from), end = g.place(until);
   const double loose = slack(std::max(largest(a), largest(end))) + kTouchRoom;
   // An arc keeps this close to its chord.
   const double bend = length(g.acceleration) / 8;
-  const double far = g.reach + loose + bend * (until - from) * (until - from) + motions_.slow_way();
-  double drift = (ticks - 1) * motions_.slow_way();
+  const double far = g.reach + loose + bend * (until - from) * (until - from) + motions.slow_way();
+  double drift = (ticks - 1) * motions.slow_way();
   const double wide = far + drift;
   Bounds box{a, a};
   box.add(end);
   box = box.grown(wide);
-  if (may_leave(box, a, end)) {
+  if (may_leave(around, box, a, end)) {
     if (ticks == 1) return false;
-    return g.ticks = 1, is_quiet(slot);
+    return g.ticks = 1, is_quiet(slot, around);
   }
   const double near = g.reach + loose + bend * (to - from) * (to - from);  // in this window
   double clear = until;
@@ -120,8 +108,8 @@ bool Machine::is_quiet(std::uint32_t slot) {
     const double share = way.entry(there.grown(wide));
     return share > 1 ? kEver : from + share * (until - from);
   };
-  arena_->walls_touching(box, [&](WallId wall) {
-    const Bounds there = bounds(arena_->wall(wall).box);
+  around.arena.walls_touching(box, [&](WallId wall) {
+    const Bounds there = bounds(around.arena.wall(wall).box);
     const double earliest = earliest_at(there);
     clear = std::min(clear, std::max(to, earliest));
     if (earliest <= to) {
@@ -130,23 +118,23 @@ bool Machine::is_quiet(std::uint32_t slot) {
       if (overlaps(there, soon.grown(near))) quiet = false;
     }
   });
-  motions_.bodies_near(box, from, to, [&](BodyId body) {
+  motions.bodies_near(box, from, to, [&](BodyId body) {
     if (!quiet || body == g.passed) return;
-    if (!motions_.is_slow(body)) return void(quiet = false);
-    const double earliest = earliest_at(arena_->bounds(body));
+    if (!motions.is_slow(body)) return void(quiet = false);
+    const double earliest = earliest_at(around.arena.bounds(body));
     if (earliest > clear) return;
     // It passes by, as long as the body does not drift by more than is between them; or it is not there yet.
-    const double spare = motions_.distance_at_end(body, {a, end}) - far;
-    if (spare > 0 && spare * (to - from) >= motions_.slow_way() * (earliest - from)) {
+    const double spare = motions.distance_at_end(body, {a, end}) - far;
+    if (spare > 0 && spare * (to - from) >= motions.slow_way() * (earliest - from)) {
       drift = std::min(drift, spare);
       return;
     }
     clear = std::min(clear, std::max(to, earliest));
-    if (earliest <= to && spare <= 0) quiet = motions_.approach(body, {a, g.place(to)}, from) > near;
+    if (earliest <= to && spare <= 0) quiet = motions.approach(body, {a, g.place(to)}, from) > near;
   });
   if (!quiet) return false;
   if (clear >= until) g.ticks = std::min(kMostTicks, 2 * ticks);
-  clear_[slot] = {clear, drift_ + drift};
+  clear_[slot.at] = {clear, drift_ + drift};
   return true;
 }
 

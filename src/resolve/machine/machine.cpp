@@ -16,108 +16,123 @@ constexpr std::uint32_t kMostAtOnce = 1000;
 
 }  // namespace
 
-void Machine::propose(std::uint32_t slot, Listener& listener) {
-  const Flight& f = flights_[slot];
-  ++versions_[slot];
-  if (f.course.time > until_) return;  // of a volley: not yet off
-  first_looks_[slot] = first_look_at(f);
-  if (!is_quiet(slot)) ask(slot, listener);
+void Machine::propose(ShotSlot slot, Listener& listener) {
+  Shot& s = shots_[slot];
+  ++s.version;
+  if (s.flight.course.time > until_) return;  // of a volley: not yet off
+  const Surroundings here = around();
+  looks_.set(slot, s.flight, launched_of(s.flight), here);
+  if (!looks_first() || !looks_.is_quiet(slot, here)) ask(slot, listener);
 }
 
 /// What comes next of it in this window goes into the queue.
-void Machine::ask(std::uint32_t slot, Listener& listener) {
-  const Flight& f = flights_[slot];
-  const bool passes = f.passes_any();
-  std::vector<Piece>* way = keep_ways_ || watches_shots_ || passes ? &ways_[slot] : nullptr;
-  if (way != nullptr) way->clear();
+void Machine::ask(ShotSlot slot, Listener& listener) {
+  Shot& s = shots_[slot];
+  Flight& f = s.flight;
+  const Launched& launched = launched_of(f);
+  const Surroundings here = around();
+  const bool passes = memory_.passes_any(f.met);
+  std::vector<Piece>* way = keep_ways_ || watches_shots_ || passes ? &s.way : nullptr;
   // What is after a target goes another way from where that falls.
-  if (watches_shots_ || !f.course.target.empty()) befores_[slot] = f.course;
-  // Most have nothing before them in a window: those leave no event behind.
-  Event e = next_event(f, launches_[f.launch], around(), until_, way);
+  const bool goes_back = watches_shots_ || !f.course.target.empty();
+  const auto next = [&](double past) {
+    if (way != nullptr) way->clear();
+    if (goes_back) s.before = f.course;
+    return next_event(f, launched, here, until_, way, past);
+  };
+  const auto flown_to = [&](const Course& course) {
+    f.course = course;
+    if (passes) let_go_on(f, launched, here, *way, memory_);
+    looks_.set(slot, f, launched, here);
+  };
+  Event e = next(kInstant);
   if (e.kind != Event::Kind::none && e.time > until_) {
     // Only for an instant that begins in this window: it comes to the window's end first.
-    if (way != nullptr) way->clear();
-    flights_[slot].course = next_event(f, launches_[f.launch], around(), until_, way, 0).course;
-    if (keep_ways_) listener.on_way(f, ways_[slot]);
-    if (passes) let_go_on(flights_[slot], launches_[f.launch], around(), ways_[slot]);
-    if (way != nullptr) way->clear();
-    if (watches_shots_) befores_[slot] = f.course;
-    first_looks_[slot] = first_look_at(f);
-    e = next_event(f, launches_[f.launch], around(), until_, way);
+    const Course end = next(0).course;
+    if (keep_ways_) listener.on_way(f, s.way);
+    flown_to(end);
+    e = next(kInstant);
   }
-  if (e.kind == Event::Kind::none) {
-    if (keep_ways_) listener.on_way(f, ways_[slot]);
-    // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
-    if (may_look(first_looks_[slot])) return;
-    flights_[slot].course = e.course;
-    if (passes) let_go_on(flights_[slot], launches_[f.launch], around(), ways_[slot]);
-    first_looks_[slot] = first_look_at(flights_[slot]);
+  if (e.kind != Event::Kind::none) {
+    s.next = e;
+    queue_.push({e.time, launched.number, f.number, slot, s.version});
   } else {
-    events_[slot] = e;
-    queue_.push_back({e.time, launches_[f.launch].number, f.number, slot, versions_[slot]});
-    std::push_heap(queue_.begin(), queue_.end());
+    if (keep_ways_) listener.on_way(f, s.way);
+    // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
+    if (looks_first() && looks_.may_tell(slot, here)) return;
+    flown_to(e.course);
   }
   if (watches_shots_) meet_shots(slot);
+}
+
+/// Finds those shots that may meet something in this window.
+void Machine::look() {
+  due_.clear();
+  const Surroundings here = around();
+  const bool looks = looks_first();
+  for (ShotSlot slot; slot.at < shots_.places(); ++slot.at) {
+    const bool done = looks ? looks_.is_clear(slot, here) : !shots_.has(slot);
+    if (!done) due_.push_back(slot);
+  }
+  if (!looks) return;
+  std::size_t left = 0;
+  for (std::size_t i = 0; i < due_.size(); ++i) {
+    if (i + 4 < due_.size()) looks_.prefetch_at(due_[i + 4]);  // they lie wide apart
+    if (!looks_.is_quiet(due_[i], here)) due_[left++] = due_[i];
+  }
+  due_.resize(left);
+}
+
+void Machine::look_anew() {
+  shots_.each([&](ShotSlot slot, Shot&) { looks_.anew(slot); });
 }
 
 void Machine::advance(double until, Listener& listener) {
   from_ = std::min(until_, until);
   until_ = until;
-  drift_ += motions_.slow_way();
+  looks_.move_on(motions_.slow_way());
   queue_.clear();
-  if (watches_shots_) {
-    for (auto& way : ways_) way.clear();
-  }
+  if (watches_shots_) shots_.each([](ShotSlot, Shot& s) { s.way.clear(); });
   look();
   for (std::size_t i = 0; i < due_.size(); ++i) {
-    if (i + 2 < due_.size()) prefetch(flights_[due_[i + 2]]);
-    if (i + 1 < due_.size()) prefetch(launches_[flights_[due_[i + 1]].launch]);
-    ++versions_[due_[i]];
-    if (flights_[due_[i]].course.time <= until_) ask(due_[i], listener);
+    if (i + 2 < due_.size()) prefetch(shots_[due_[i + 2]].flight);
+    if (i + 1 < due_.size()) prefetch(launched_of(shots_[due_[i + 1]].flight));
+    Shot& s = shots_[due_[i]];
+    ++s.version;
+    if (s.flight.course.time <= until_) ask(due_[i], listener);
   }
-  while (!queue_.empty() && queue_.front().time <= until_) decide_instant(listener);
+  while (queue_.comes_by(until_)) decide_instant(listener);
 }
 
 /// All that comes within an instant of the earliest, in the order of launches and of their shots. What it
 /// causes comes in an instant after it.
 void Machine::decide_instant(Listener& listener) {
-  at_once_.clear();
-  const double last = queue_.front().time + kInstant;
-  while (!queue_.empty() && queue_.front().time <= last) {
-    std::pop_heap(queue_.begin(), queue_.end());
-    at_once_.push_back(queue_.back());
-    queue_.pop_back();
-  }
-  if (at_once_.size() > 1) {
-    std::sort(at_once_.begin(), at_once_.end(), [&](const Next& a, const Next& b) {
-      const auto place = [](const Next& n) { return place_in_instant(n.launch, n.number, n.time, n.victim); };
-      return place(a) < place(b);
-    });
-  }
-  if (!queue_.empty()) prefetch(flights_[queue_.front().slot]), prefetch(events_[queue_.front().slot]);
-  for (std::size_t i = 0; i < at_once_.size(); ++i) {
-    const Next next = at_once_[i];
-    if (!flights_[next.slot].alive || versions_[next.slot] != next.version) continue;
-    if (next.victim != kNobody &&
-        (!flights_[next.victim].alive || versions_[next.victim] != next.victim_version))
-      continue;
-    next.victim != kNobody ? decide_meeting(next, listener) : decide(next.slot, listener);
+  const std::vector<Next>& instant = queue_.take_instant();
+  if (const Next* soon = queue_.front())
+    prefetch(shots_[soon->shot].flight), prefetch(shots_[soon->shot].next);
+  for (const Next& next : instant) {
+    if (!shots_.has(next.shot) || shots_[next.shot].version != next.version) continue;
+    if (!next.meets()) {
+      decide(next.shot, listener);
+    } else if (shots_.has(next.victim) && shots_[next.victim].version == next.victim_version) {
+      decide_meeting(next, listener);
+    }
   }
   begin_starts(listener);
   release_over();
 }
 
-void Machine::decide(std::uint32_t slot, Listener& listener) {
-  const Event event = events_[slot];
+void Machine::decide(ShotSlot slot, Listener& listener) {
+  const Event event = shots_[slot].next;
   if (event.kind == Event::Kind::contact && !event.touched.body.empty() &&
       !arena_->stands(event.touched.body)) {
     propose(slot, listener);  // it fell in the meantime
     return;
   }
-  Flight& f = flights_[slot];
-  if (keep_ways_) listener.on_way(f, ways_[slot]);
+  Flight& f = shots_[slot].flight;
+  if (keep_ways_) listener.on_way(f, shots_[slot].way);
   f.course = event.course;
-  if (f.passes_any()) let_go_on(f, launches_[f.launch], around(), ways_[slot]);
+  if (memory_.passes_any(f.met)) let_go_on(f, launched_of(f), around(), shots_[slot].way, memory_);
   const auto over = [&](Ended why) { end(slot, why, {}, listener); };
   // What goes on happening to it and gets it nowhere comes to an end.
   f.at_once = event.time > f.lately + kInstant ? 0 : f.at_once + 1;
@@ -151,13 +166,13 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
       break;
     case Event::Kind::turned:
       if (stage_of(f).law.strikes_again) {
-        for (Met& m : f.met) m.struck = false;
+        memory_.each(f.met, [](Met& m) { m.struck = false; });
         f.strikes = 0;
       }
       break;
     case Event::Kind::lost: {
       const auto rule = stage_of(f).law.lost;
-      const Met* met = f.known(f.course.target);
+      const Met* met = memory_.known(f.met, f.course.target);
       const bool struck = met != nullptr && met->times > 0;
       if (rule == Law::Lost::end && !struck) return over(Ended::lost);
       f.course.target_lost = kEver;
@@ -172,7 +187,7 @@ void Machine::decide(std::uint32_t slot, Listener& listener) {
 /// The nearest body that the attack may strike, other than the one lost; false when there is none within
 /// reach.
 bool Machine::pick_anew(Flight& f) {
-  const Launched& l = launches_[f.launch];
+  const Launched& l = launched_of(f);
   const Act act(*arena_, stage_of(f), l.launch, l.faction);
   const Vec3 from = f.course.place();
   const double far = act.attack.reach.far - f.course.travelled;
@@ -189,8 +204,8 @@ bool Machine::pick_anew(Flight& f) {
   return !best.empty();
 }
 
-/// Numbers the strike and tells of it; the number.
-std::uint32_t Machine::record_strike(Strike& strike, Launched& launched, Listener& listener) {
+std::uint32_t Machine::record_strike(Strike& strike, LaunchSlot launch, Listener& listener) {
+  Launched& launched = launches_[launch];
   strike.launch = launched.number;
   strike.seen_s = std::max(strike.seen_s, strike.time_s);
   const std::uint32_t number = ++launched.strikes;
@@ -199,32 +214,31 @@ std::uint32_t Machine::record_strike(Strike& strike, Launched& launched, Listene
 }
 
 void Machine::forget_target(BodyId body, double time) {
-  for (std::uint32_t slot = 0; slot < flights_.size(); ++slot) {
-    Flight& f = flights_[slot];
-    if (!f.alive || f.course.target != body || !(time < f.course.target_lost)) continue;
-    if (!stage_of(f).law.follows_target) continue;
-    if (f.course.time > time && befores_[slot].target == body) f.course = befores_[slot];
-    f.course.target_lost = std::max(time, f.course.time);
+  shots_.each([&](ShotSlot slot, Shot& s) {
+    Course& c = s.flight.course;
+    if (c.target != body || !(time < c.target_lost) || !stage_of(s.flight).law.follows_target) return;
+    if (c.time > time && s.before.target == body) c = s.before;
+    c.target_lost = std::max(time, c.time);
     // Asked again by whoever advances: its answer relied on the body.
-    if (f.course.time <= until_) {
+    if (c.time <= until_) {
       struct Nobody final : Listener {
         bool on_strike(const Strike&) override { return false; }
       } nobody;
       propose(slot, nobody);
     }
-  }
+  });
 }
 
 void Machine::forget_gone(double time) {
-  for (Flight& f : flights_) {
-    const Course& c = f.course;
-    if (f.alive && !c.target.empty() && !arena_->has(c.target))
-      f.course.target_lost = std::min(c.target_lost, std::max(time, c.time));
-  }
+  shots_.each([&](ShotSlot, Shot& s) {
+    Course& c = s.flight.course;
+    if (!c.target.empty() && !arena_->has(c.target))
+      c.target_lost = std::min(c.target_lost, std::max(time, c.time));
+  });
 }
 
-void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& listener) {
-  Flight& f = flights_[slot];
+void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listener) {
+  Flight& f = shots_[slot].flight;
   const bool in_something =
       why == Ended::strike || why == Ended::body || why == Ended::wall || why == Ended::ground;
   if (in_something && !by.shot && stage_of(f).shot->sticks) {
@@ -237,18 +251,16 @@ void Machine::end(std::uint32_t slot, Ended why, const Blocker& by, Listener& li
                        f.course.place(), by, f.course, true});
     return propose(slot, listener);
   }
-  f.alive = false;
-  clear_[slot] = kOver;
-  --alive_;
-  free_.push_back(slot);
-  const std::uint32_t launch = f.launch;
-  listener.on_end({launch, f.stage, f.number, f.cause, why, f.course.time, f.course.travelled,
+  listener.on_end({f.launch, f.stage, f.number, f.cause, why, f.course.time, f.course.travelled,
                    f.course.place(), by, f.course, true});
   if (why != Ended::muzzle_blocked) {
     follow(departure_of(f), Then::When::end, f.course.place(),
            {f.cause, chance_key(f.key, Then::When::end, 0, 0)});
   }
-  if (--launches_[launch].alive == 0) over_.push_back(launch);
+  if (--launches_[f.launch].alive == 0) over_.push_back(f.launch);
+  looks_.over(slot);
+  memory_.forget(f.met);
+  shots_.release(slot);
 }
 
 Machine::Departure Machine::departure_of(const Flight& f) {

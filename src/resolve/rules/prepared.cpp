@@ -6,6 +6,7 @@ namespace dardo::detail {
 namespace {
 
 void name(NamedWords& out, const Arena& arena, const std::vector<std::string>& words) {
+  if (words.empty() && out.empty()) return;
   out = {};
   for (const std::string& word : words) {
     if (const auto number = arena.find_word(word)) {
@@ -33,29 +34,35 @@ Prepared::Prepared(Attack attack, const Arena& arena) : own_(std::move(attack)) 
 }
 
 void Prepared::borrow(const Attack& attack, const Arena& arena) {
-  stages_.clear();
   add_stages(attack);
   bind(arena);
 }
 
+Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
+  if (count_ == stages_.size()) stages_.emplace_back();
+  Stage& s = stages_[count_++];
+  s.attack = &attack, s.depth = depth, s.leads_on = 0, s.near.reset();
+  s.shot = std::get_if<ShotDelivery>(&attack.delivery);
+  if (s.shot != nullptr) s.law = law_of(s.shot->path);
+  return s;
+}
+
 void Prepared::add_stages(const Attack& root) {
-  stages_.push_back({.attack = &root});
-  for (std::uint32_t i = 0; i < stages_.size(); ++i) {
-    const Attack& attack = *stages_[i].attack;
-    stages_[i].first_child = size();
-    stages_[i].shot = std::get_if<ShotDelivery>(&attack.delivery);
-    if (stages_[i].shot != nullptr) stages_[i].law = law_of(stages_[i].shot->path);
-    for (const Then& then : attack.then) {
+  count_ = 0;
+  next_stage(root, 0);
+  for (std::uint32_t i = 0; i < count_; ++i) {
+    stages_[i].first_child = count_;
+    for (const Then& then : stages_[i].attack->then) {
       stages_[i].leads_on |= 1u << static_cast<unsigned>(then.when);
       if (then.when == Then::When::near && !stages_[i].near) stages_[i].near = then.distance;
-      for (const Attack& child : then.attacks)
-        stages_.push_back({.attack = &child, .depth = stages_[i].depth + 1});
+      for (const Attack& child : then.attacks) next_stage(child, stages_[i].depth + 1);
     }
   }
 }
 
 void Prepared::bind(const Arena& arena) {
-  for (Stage& s : stages_) {
+  for (std::uint32_t i = 0; i < count_; ++i) {
+    Stage& s = stages_[i];
     name(s.needs, arena, s.attack->needs);
     name(s.forbids, arena, s.attack->forbids);
     name(s.tags, arena, s.attack->tags);

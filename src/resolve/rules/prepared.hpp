@@ -64,7 +64,7 @@ class Prepared {
 
   const Stage& stage(std::uint32_t number) const { return stages_[number]; }
   const Attack& attack(std::uint32_t stage) const { return *stages_[stage].attack; }
-  std::uint32_t size() const { return static_cast<std::uint32_t>(stages_.size()); }
+  std::uint32_t size() const { return count_; }
   /// Calls `visit(stage)` for every attack that this moment of a stage leads to, in order.
   template <class Visit>
   void each_then(std::uint32_t stage, Then::When when, Visit&& visit) const {
@@ -79,9 +79,11 @@ class Prepared {
 
  private:
   void add_stages(const Attack& root);
+  Stage& next_stage(const Attack& attack, std::uint32_t depth);
 
   Attack own_;
-  std::vector<Stage> stages_;
+  std::vector<Stage> stages_;  ///< there may be more of them than it has now
+  std::uint32_t count_ = 0;
   std::size_t words_ = 0, materials_ = 0;
 };
 

@@ -266,12 +266,11 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
   return comes(Event::Kind::none, until);
 }
 
-void let_go_on(Flight& flight, const Launched& launched, const Surroundings& around,
-               const std::vector<Piece>& way) {
-  for (Met& met : flight.met) {
-    if (!met.passing) continue;
+void let_go_on(const Flight& flight, const Launched& launched, const Surroundings& around,
+               const std::vector<Piece>& way, Memory& memory) {
+  memory.each(flight.met, [&](Met& met) {
     // What is gone is passed for good.
-    if (!met.body.empty() && !around.arena.has(met.body)) continue;
+    if (!met.passing || (!met.body.empty() && !around.arena.has(met.body))) return;
     for (const Piece& p : way) {
       Course there = flight.course;
       there.piece = p;
@@ -279,7 +278,7 @@ void let_go_on(Flight& flight, const Launched& launched, const Surroundings& aro
       met.passing = false;
       break;
     }
-  }
+  });
 }
 
 void touching(const Flight& flight, const Launched& launched, const Surroundings& around,

@@ -6,9 +6,11 @@
 #include <vector>
 
 #include "dardo/record/outcome.hpp"
+#include "resolve/carriers/shot/memory.hpp"
 #include "resolve/carriers/shot/touch.hpp"
 #include "resolve/rules/let_through.hpp"
 #include "resolve/rules/prepared.hpp"
+#include "resolve/rules/slots.hpp"
 
 // One shot in flight: what it meets next.
 namespace dardo::detail {
@@ -24,28 +26,13 @@ struct Launched {
   std::uint32_t alive = 0;                   ///< shots in flight
   std::uint32_t carriers = 0, contacts = 0;  ///< so far, held against the limits
   std::uint32_t limits_met = 0;              ///< a bit for each
-  bool used = false;
 
   const Stage& stage(std::uint32_t of) const { return prepared->stage(of); }
 };
 
-/// What a flight has met: a body, a wall or, with neither, the ground.
-struct Met {
-  BodyId body;
-  WallId wall;
-  std::uint32_t times = 0;  ///< how often it has struck the body or met the surface
-  double time = 0;          ///< the last time
-  Vec3 normal;              ///< of a surface, then
-  bool struck = false;      ///< a body that it does not strike anew, but by `again_after`
-  bool passing = false;     ///< goes through it, and does not meet it until it has let go of it
-
-  bool is(BodyId b) const { return body == b && wall.empty(); }
-  bool is(WallId w) const { return wall == w && body.empty(); }
-};
-
-/// Plain data but for the list of what it has met.
+/// Plain data.
 struct Flight {
-  std::uint32_t launch = 0;  ///< place in the machine's table
+  LaunchSlot launch;
   std::uint32_t stage = 0;
   std::uint32_t number = 0;  ///< among the shots of its launch
   std::uint32_t cause = 0;   ///< the number of the strike that led to it, from 1; 0: none
@@ -60,36 +47,18 @@ struct Flight {
     Vec3 at;
   };
   Stuck stuck;
-  bool alive = false, apex_passed = false, near_passed = false;
+  bool apex_passed = false, near_passed = false;
   std::uint64_t key = 0;      ///< of all chance that it draws
   double lately = 0;          ///< when it last set off or got on: what comes within an instant of that
   std::uint32_t at_once = 0;  ///< is so many events by now
-  std::vector<Met> met;
-
-  bool passes_any() const {
-    return std::any_of(met.begin(), met.end(), [](const Met& m) { return m.passing; });
-  }
-  template <class IdType>
-  const Met* known(IdType what) const {
-    const auto found = std::find_if(met.begin(), met.end(), [&](const Met& m) { return m.is(what); });
-    return found == met.end() ? nullptr : &*found;
-  }
-  template <class IdType>
-  Met& meet(IdType what) {
-    if (const Met* m = known(what)) return met[static_cast<std::size_t>(m - met.data())];
-    Met& m = met.emplace_back();
-    if constexpr (std::is_same_v<IdType, BodyId>) {
-      m.body = what;
-    } else {
-      m.wall = what;
-    }
-    return m;
-  }
+  Memory::List met;
 };
+static_assert(std::is_trivially_copyable_v<Flight>);
 
 /// What became of one shot, for those who want to know.
 struct Flown {
-  std::uint32_t launch = 0, stage = 0, number = 0, cause = 0;
+  LaunchSlot launch;
+  std::uint32_t stage = 0, number = 0, cause = 0;
   Ended ended = Ended::life;
   double time = 0;
   double travelled = 0;
@@ -144,8 +113,9 @@ struct Event {
 struct Surroundings {
   const Arena& arena;
   const Motions& motions;
-  std::optional<Bounds> bounds;
-  double from = 0;  ///< nothing before this time is asked any more
+  const Memory& memory;
+  const std::optional<Bounds>& bounds;
+  double from = 0, until = 0;  ///< the window; nothing before it is asked any more
 };
 
 Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up);
@@ -163,8 +133,8 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
                  std::vector<Piece>* trace = nullptr, double past = kInstant);
 
 /// The flight has gone this way: what it has let go of on it, it does not pass any more.
-void let_go_on(Flight& flight, const Launched& launched, const Surroundings& around,
-               const std::vector<Piece>& way);
+void let_go_on(const Flight& flight, const Launched& launched, const Surroundings& around,
+               const std::vector<Piece>& way, Memory& memory);
 
 /// Into `out`: all that the flight touches in the instant in which it touches `first`; bodies in order of
 /// creation, each with the first of its hitboxes, then walls, then the ground.

@@ -9,7 +9,8 @@ namespace dardo::detail {
 
 /// The way that one shot has flown.
 struct ShotWay {
-  std::uint32_t launch = 0, number = 0, stage = 0;
+  LaunchSlot launch;
+  std::uint32_t number = 0, stage = 0;
   std::vector<Piece> pieces;
   Flown end;
   /// How it flew: until it stuck in something, if it did, and how many of its pieces are of before.

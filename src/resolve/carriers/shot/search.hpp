@@ -50,6 +50,10 @@ class Search {
   }
 
  private:
+  template <class IdType>
+  const Met* remembered(IdType what) const {
+    return around_.memory.known(flight_.met, what);
+  }
   template <class Apart>
   std::optional<double> free_of(Apart&& apart, double from, double to) const {
     return let_go(apart, from, to, course_.piece.most_speed(from, to));
@@ -113,7 +117,7 @@ class Search {
     const Wall& wall = around_.arena.wall(id);
     const Shape shape = wall.box;
     const auto is_apart = [&](double t) { return is_clear_of(flyer_, course_.piece, t, shape, standing()); };
-    const Met* known = flight_.known(id);
+    const Met* known = remembered(id);
     if (known != nullptr && known->passing) {
       const auto free = free_of(is_apart, from, to);
       if (!free) return std::nullopt;
@@ -141,7 +145,7 @@ class Search {
     const auto gap = [&](const Piece& piece, double time) {
       return height_over(flyer_, piece, time, up) - *height;
     };
-    const Met* known = flight_.known(WallId{});
+    const Met* known = remembered(WallId{});
     if (t && (*t == from || just_met(known, *t)) && leaves(known, *t, true, gap)) {
       const auto is_apart = [&](double time) {
         return gap(course_.piece, time) >
@@ -160,7 +164,7 @@ class Search {
     const Relation relation = act_.relation_to(body);
     const bool stops = relation != Relation::self && act_.attack.stopped_by.has(relation);
     bool strikes = eligible(act_, body);
-    const Met* known = flight_.known(body);
+    const Met* known = remembered(body);
     if (strikes && known != nullptr && known->struck) {
       strikes = shot_.again_after_s.has_value();
       if (strikes && !stops) from = std::max(from, known->time + *shot_.again_after_s);

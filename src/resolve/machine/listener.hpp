@@ -1,0 +1,27 @@
+#pragma once
+#include <vector>
+
+#include "resolve/carriers/shot/flight.hpp"
+
+namespace dardo::detail {
+
+/// Told of everything as it happens, in order of time.
+class Listener {
+ public:
+  /// Whether the struck body fell by it, from this moment on.
+  virtual bool on_strike(const Strike& strike) = 0;
+  virtual void on_end(const Flown&) {}
+  /// A shot sticks in what would have ended it so; its end comes later.
+  virtual void on_stuck(const Flown&) {}
+  virtual void on_down(const Downed&) {}
+  virtual void on_limit(const LimitMet&) {}
+  /// A stretch that a shot has flown, with no contact but perhaps at its end.
+  virtual void on_way(const Flight&, const std::vector<Piece>&) {}
+  /// The instant of an area or a ray: its launch and stage, with its marks, and verdicts if wanted.
+  virtual void on_instant(LaunchSlot, std::uint32_t, Outcome&) {}
+
+ protected:
+  ~Listener() = default;
+};
+
+}  // namespace dardo::detail

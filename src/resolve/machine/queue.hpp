@@ -1,0 +1,61 @@
+#pragma once
+#include <algorithm>
+#include <cstdint>
+#include <vector>
+
+#include "resolve/rules/order.hpp"
+#include "resolve/rules/slots.hpp"
+
+namespace dardo::detail {
+
+/// What comes next of a shot; or that it meets another one. It is meant as long as neither has been asked
+/// again since.
+struct Next {
+  static constexpr std::uint32_t kNobody = 0xffffffffu;
+
+  double time;
+  std::uint32_t launch, number;  ///< of the shot, by which ties go
+  ShotSlot shot;
+  std::uint32_t version;
+  ShotSlot victim{kNobody};
+  std::uint32_t victim_version = 0;
+
+  bool meets() const { return victim.at != kNobody; }
+};
+
+/// What is to come, the earliest first.
+class Queue {
+ public:
+  void clear() { heap_.clear(); }
+  bool comes_by(double time) const { return !heap_.empty() && heap_.front().time <= time; }
+  void push(const Next& next) {
+    heap_.push_back(next);
+    std::push_heap(heap_.begin(), heap_.end(), later);
+  }
+  /// Takes all that comes within an instant of the earliest, in the order of launches and of their shots.
+  /// Holds until the next call.
+  const std::vector<Next>& take_instant() {
+    instant_.clear();
+    for (const double last = heap_.front().time + kInstant; comes_by(last);) {
+      std::pop_heap(heap_.begin(), heap_.end(), later);
+      instant_.push_back(heap_.back());
+      heap_.pop_back();
+    }
+    std::sort(instant_.begin(), instant_.end(), [](const Next& a, const Next& b) {
+      const auto place = [](const Next& n) {
+        return place_in_instant(n.launch, n.number, n.time, n.victim.at);
+      };
+      return place(a) < place(b);
+    });
+    return instant_;
+  }
+  const Next* front() const { return heap_.empty() ? nullptr : &heap_.front(); }
+
+ private:
+  static bool later(const Next& a, const Next& b) {
+    return std::tuple(a.time, a.launch, a.number) > std::tuple(b.time, b.launch, b.number);
+  }
+  std::vector<Next> heap_, instant_;
+};
+
+}  // namespace dardo::detail

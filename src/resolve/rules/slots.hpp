@@ -1,0 +1,17 @@
+#pragma once
+#include <cstdint>
+
+// Places in the machine's tables. A launch's number, by which a game knows it, is another thing.
+namespace dardo::detail {
+
+struct LaunchSlot {
+  std::uint32_t at = 0;
+  friend bool operator==(LaunchSlot, LaunchSlot) = default;
+};
+
+struct ShotSlot {
+  std::uint32_t at = 0;
+  friend bool operator==(ShotSlot, ShotSlot) = default;
+};
+
+}  // namespace dardo::detail
