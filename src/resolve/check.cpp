@@ -65,15 +65,24 @@ void check_aiming(Problems& out, const Attack& attack, const Launch& launch) {
 
 namespace {
 
-/// What an attack, or one within it, means nothing without in this arena.
-void check_in_arena(Problems& out, const std::string& where, const Arena& arena, const Attack& attack) {
+/// Whether an attack, or one within it, means nothing without gravity.
+bool needs_gravity(const Attack& attack) {
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
-  if (shot != nullptr && detail::law_of(shot->path).needs_gravity && !(length(arena.gravity()) >= 1e-6))
+  if (shot != nullptr && detail::law_of(shot->path).needs_gravity) return true;
+  return std::any_of(attack.then.begin(), attack.then.end(), [](const Then& t) {
+    return std::any_of(t.attacks.begin(), t.attacks.end(), needs_gravity);
+  });
+}
+
+/// Where it does.
+void tell_of_gravity(Problems& out, const std::string& where, const Attack& attack) {
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  if (shot != nullptr && detail::law_of(shot->path).needs_gravity)
     out.push_back({where + "/shot/lob/apex", "means nothing without gravity", "a flight time, or gravity"});
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
     for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
-      check_in_arena(out, where + "/then/" + std::to_string(i) + "/attacks/" + std::to_string(k), arena,
-                     attack.then[i].attacks[k]);
+      tell_of_gravity(out, where + "/then/" + std::to_string(i) + "/attacks/" + std::to_string(k),
+                      attack.then[i].attacks[k]);
   }
 }
 
@@ -94,7 +103,8 @@ Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
 Problems detail::check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound) {
   Problems out;
   const Arena& arena = moment.arena();
-  if (sound) check_in_arena(out, "/attack", arena, attack);
+  if (sound && !(length(arena.gravity()) >= 1e-6) && needs_gravity(attack))
+    tell_of_gravity(out, "/attack", attack);
   if (!arena.has(launch.by)) {
     out.push_back({"/launch/by", "is not in the arena", "a body that was added and not removed"});
     return out;

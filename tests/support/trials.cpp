@@ -7,6 +7,7 @@
 #include "dardo/batch/resolve_all.hpp"
 #include "dardo/io/outcome_json.hpp"
 #include "dardo/io/scene.hpp"
+#include "dardo/resolve/prepared.hpp"
 #include "resolve/work.hpp"
 #include "support/play.hpp"
 #include "support/reference.hpp"
@@ -139,6 +140,14 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   if (whole.strikes != full.strikes) return "detail: other strikes without verdicts";
   if (!costly) {
     if (auto bad = check_files(s, full); !bad.empty()) return bad;
+  }
+  const auto prepared = prepare(s.arena, s.attack);
+  if (!prepared) return "prepared: refused";
+  Outcome again;
+  for (int i = 0; i < 2 && !costly; ++i) {
+    resolve(s.arena, *prepared, s.launch, {.detail = Detail::full, .under_way = {}, .limits = s.limits},
+            again);
+    if (!(again == full)) return "prepared: another outcome";
   }
   // Enough of them to be shared between threads, where they take no time.
   const bool quick = took < std::chrono::microseconds(300);
