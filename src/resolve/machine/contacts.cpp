@@ -75,6 +75,7 @@ Machine::Corner Machine::corner_at(Flight& f) {
   const Ricochet& r = shot.ricochet;
   Corner corner;
   corner.turns = r.count > 0 && f.turns < r.count;
+  if (flyer.shape != nullptr) corner.graze = kGrazeOfShape;
   std::array<Contact, kCornerTurns> sides;
   std::array<WallId, kCornerTurns> walls;
   Contact nearest{kEver, {}, {}};
@@ -119,9 +120,9 @@ Vec3 Machine::Corner::turned(const Vec3& velocity, const Ricochet& r) const {
 
 /// The wall that this flies into, as far as rounding lets tell.
 const Vec3* Machine::Corner::into_any(const Vec3& velocity) const {
-  const double graze = -1e-12 * length(velocity);
+  const double along = -graze * length(velocity);
   for (const Vec3& n : sides()) {
-    if (dot(velocity, n) < graze) return &n;
+    if (dot(velocity, n) < along) return &n;
   }
   return nullptr;
 }

@@ -162,6 +162,7 @@ class Machine {
     std::array<Vec3, kCornerTurns> normals;
     std::size_t count = 0;
     bool turns = false;            ///< it may turn at all of them
+    double graze = kGraze;         ///< as far as their normals are known
     std::optional<Blocker> first;  ///< of them
 
     std::span<const Vec3> sides() const { return {normals.data(), count}; }

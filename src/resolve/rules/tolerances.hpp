@@ -30,6 +30,10 @@ inline constexpr double kLeastPiece = 1e-9;
 /// share of that.
 inline constexpr double kHullKnown = 1e-9, kShapeKnown = 2e-9;
 
+/// What flies along a surface flies into it by more than this share of its speed, as far as the normal is
+/// known; one found between two shapes is known less well.
+inline constexpr double kGraze = 1e-12, kGrazeOfShape = 1e-6;
+
 /// By so much more than the tolerance of geometry, metres, is sought what may be touched.
 inline constexpr double kTouchRoom = 2 * kPlaceKnown;
 

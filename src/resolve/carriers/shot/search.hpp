@@ -78,9 +78,9 @@ class Search {
     return known != nullptr && (time - known->time) * length(course_.piece.speed_at(time)) < 1e-6;
   }
 
-  static bool flies_into(const Met& known, const Vec3& velocity) {
-    const double speed = length(velocity);
-    return speed > kStill && dot(known.normal, velocity) < -1e-9 * speed;
+  bool flies_into(const Met& known, const Vec3& velocity) const {
+    const double speed = length(velocity), graze = flyer_.shape != nullptr ? kGrazeOfShape : 1e-9;
+    return speed > kStill && dot(known.normal, velocity) < -graze * speed;
   }
 
   /// When it meets a surface that it leaves at `from`: anew, or because it turns before it has let go of it.

@@ -218,6 +218,26 @@ std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double f
   }
 }
 
+namespace {
+
+/// The shape larger by a factor, about its middle.
+Shape scaled(const Shape& shape, double factor) {
+  const Vec3 middle = center(shape);
+  const auto move = [&](Vec3& p) { p = middle + (p - middle) * factor; };
+  Shape out = shape;
+  if (auto* b = std::get_if<Ball>(&out)) b->radius *= factor;
+  if (auto* c = std::get_if<Capsule>(&out)) move(c->from), move(c->to), c->radius *= factor;
+  if (auto* b = std::get_if<Box>(&out)) b->half = b->half * factor;
+  if (auto* c = std::get_if<Cylinder>(&out)) move(c->from), move(c->to), c->radius *= factor;
+  if (auto* c = std::get_if<Cone>(&out)) move(c->apex), move(c->base), c->radius *= factor;
+  if (auto* h = std::get_if<Hull>(&out)) {
+    for (Vec3& p : h->points) move(p);
+  }
+  return out;
+}
+
+}  // namespace
+
 Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
   const Pose body = leg.at(time);
   const Vec3 center = into(body.turn, piece.place(time) - body.at);
@@ -232,12 +252,14 @@ Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Sh
         into(body.turn, world.at - body.at),
         {into(body.turn, world.turn.x), into(body.turn, world.turn.y), into(body.turn, world.turn.z)}};
     // As it was just before, when the two were still apart.
-    const Shape there = placed(*flyer.shape, in_frame);
-    Closest apart = closest(placed(there, {against * 1e-6, {}}), hitbox);
+    const Shape there = placed(*flyer.shape, in_frame), before = placed(there, {against * 1e-6, {}});
+    Closest apart = closest(before, hitbox);
     // Of two that lie in each other any point would do: the one nearest to the flyer's place is the same
     // however they are described.
     on.distance = 0;
     if (apart.distance > 0) on.point = apart.on_b;
+    // Those that lie flush are apart when one is a little smaller.
+    if (!(apart.distance > 1e-8)) apart = closest(scaled(before, 1 - 1e-5), hitbox);
     // So near rounding tilts the normal: it is taken from farther out.
     constexpr double kFarEnough = 0.01;
     for (int round = 0; round < 3 && apart.distance > 0 && apart.on_a != apart.on_b; ++round) {
