@@ -125,6 +125,7 @@ class Picture {
                      {b.x - ux * 10 + uy * 4, b.y - uy * 10 - ux * 4}},
                     kWay, kWay, 1);
   }
+  void draw_mark(const MotionMark&) {}  // bodies are drawn with their ways
   void draw_mark(const FlightMark& m) {
     draw_flight(canvas_, m, time_step(sketch_), plan_);
     if (m.radius > 0 && pixels(m.radius) > 3)

@@ -41,7 +41,11 @@ void put_reading(Json& out, const Reading& r, const Arena& arena) {
 
 Json verdict(const Verdict& v, const Arena& arena) {
   Json out{{"body", arena.body(v.body).id}, {"struck", v.struck}};
-  if (!v.struck) out["reason"] = name(v.deciding.reason);
+  if (v.struck) {
+    out["strike"] = v.strike;
+  } else {
+    out["reason"] = name(v.deciding.reason);
+  }
   out["gate"] = name(v.deciding.gate);
   put_reading(out, v.deciding, arena);
   out["text"] = explain(v, arena);
@@ -103,6 +107,22 @@ Json mark(const FlightMark& m) {
             {"ended", name(m.ended)}}}};
 }
 
+Json mark(const MotionMark& m, const Arena& arena) {
+  Json legs = Json::array();
+  for (const Leg& l : m.legs) {
+    const Rotation& turn = l.from.turn;
+    Json& leg = legs.emplace_back();
+    leg = {{"from", l.start}, {"to", l.end}, {"at", point(l.from.at)}, {"velocity", point(l.velocity)}};
+    leg["facing"] = Json::array({point(turn.x), point(turn.y), point(turn.z)});
+    if (l.turn_rate != 0) leg["axis"] = point(l.axis), leg["turn_rate"] = l.turn_rate;
+  }
+  return {{"motion", {{"body", arena.body(m.body).id}, {"legs", std::move(legs)}}}};
+}
+template <class Kind>
+Json mark(const Kind& m, const Arena&) {
+  return mark(m);
+}
+
 Json outcome(const Outcome& o, const Arena& arena) {
   Json out{{"launch", o.launch}, {"attack", o.attack}};
   out["by"] = arena.has(o.by) ? Json(arena.body(o.by).id) : Json(nullptr);
@@ -129,7 +149,8 @@ Json outcome(const Outcome& o, const Arena& arena) {
   Json& verdicts = out["verdicts"] = Json::array();
   for (const Verdict& v : o.verdicts) verdicts.push_back(verdict(v, arena));
   Json& sketch = out["sketch"] = Json::array();
-  for (const Mark& m : o.marks) sketch.push_back(std::visit([](const auto& k) { return mark(k); }, m));
+  for (const Mark& m : o.marks)
+    sketch.push_back(std::visit([&](const auto& k) { return mark(k, arena); }, m));
   if (!o.limits_met.empty()) {
     Json& met = out["limits_met"] = Json::array();
     for (const LimitMet& m : o.limits_met)
@@ -307,11 +328,12 @@ class OutcomeReader {
 
   Verdict read_verdict(const Place& place) {
     const Fields f(reader_, place,
-                   {"body", "struck", "reason", "gate", "measured", "limit", "margin", "by", "at", "relation",
-                    "tag", "stage", "since", "text", "gates"});
+                   {"body", "struck", "strike", "reason", "gate", "measured", "limit", "margin", "by", "at",
+                    "relation", "tag", "stage", "since", "text", "gates"});
     Verdict v;
     if (const auto p = f.need("body", "a body's id")) v.body = body(*p);
     if (const auto p = f.need("struck", "true or false")) v.struck = reader_.boolean(*p).value_or(false);
+    if (v.struck) v.strike = static_cast<std::uint32_t>(number(f, "strike"));
     v.deciding = read_reading(f);
     if (!f.has("gates")) return v;
     for (const Place& item : list(f, "gates")) {
@@ -323,7 +345,7 @@ class OutcomeReader {
   }
 
   void read_mark(const Place& place, std::vector<Mark>& out) {
-    const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight"});
+    const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight", "motion"});
     if (const auto p = f.at("path")) {
       const Fields m(reader_, *p, {"from", "to"});
       out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to")});
@@ -353,7 +375,28 @@ class OutcomeReader {
       mark.radius = number(m, "radius");
       mark.ended = word(m, "ended", Ended::limit);
       out.emplace_back(std::move(mark));
+    } else if (const auto motion = f.at("motion")) {
+      read_motion(*motion, out);
     }
+  }
+
+  void read_motion(const Place& place, std::vector<Mark>& out) {
+    const Fields m(reader_, place, {"body", "legs"});
+    MotionMark mark;
+    if (const auto p = m.need("body", "a body's id")) mark.body = body(*p);
+    for (const Place& item : list(m, "legs")) {
+      const Fields part(reader_, item, {"from", "to", "at", "velocity", "facing", "axis", "turn_rate"});
+      Leg& leg = mark.legs.emplace_back();
+      leg.start = number(part, "from"), leg.end = number(part, "to");
+      leg.from.at = vec3(part, "at"), leg.velocity = vec3(part, "velocity");
+      const std::vector<Place> axes = list(part, "facing");
+      Vec3* const turn[] = {&leg.from.turn.x, &leg.from.turn.y, &leg.from.turn.z};
+      for (std::size_t i = 0; i < 3 && i < axes.size(); ++i)
+        *turn[i] = reader_.vec3(axes[i]).value_or(Vec3{});
+      if (!part.has("turn_rate")) continue;
+      leg.axis = vec3(part, "axis"), leg.turn_rate = number(part, "turn_rate");
+    }
+    out.emplace_back(std::move(mark));
   }
 
   Reader& reader_;

@@ -90,7 +90,35 @@ std::map<std::uint32_t, WholeRun::OfStage> WholeRun::stages() const {
 void WholeRun::tell(const Machine& machine) {
   if (wanted_ == Detail::strikes) return;
   draw(machine);
+  draw_motions(machine.motions());
   judge(machine);
+  number_strikes(machine.motions().arena());
+}
+
+/// Verdicts of those who are struck say by which strike.
+void WholeRun::number_strikes(const Arena& arena) {
+  std::vector<std::uint32_t> first(arena.slots());
+  for (std::size_t i = outcome_.strikes.size(); i > 0; --i)
+    first[outcome_.strikes[i - 1].body.index] = static_cast<std::uint32_t>(i);
+  for (Verdict& v : outcome_.verdicts) v.strike = v.struck ? first[v.body.index] : 0;
+}
+
+/// Of bodies on tracks, from the launch to the last that happens.
+void WholeRun::draw_motions(const Motions& motions) const {
+  double last = outcome_.end_s;
+  for (const Strike& s : outcome_.strikes) last = std::max(last, s.time_s);
+  for (const ShotWay& w : ways_) last = std::max(last, w.end.time);
+  if (!(last > 0)) return;
+  for (const BodyId body : motions.arena().tracked()) {
+    MotionMark mark{.body = body, .legs = {}};
+    motions.each_leg(body, 0, last, [&](const Leg& leg, double from, double to) {
+      Leg part{from, to, leg.at(from), leg.velocity};
+      if (leg.turn_rate != 0) part.axis = leg.axis, part.turn_rate = leg.turn_rate;
+      if (to > from) mark.legs.push_back(part);
+      return true;
+    });
+    outcome_.marks.emplace_back(std::move(mark));
+  }
 }
 
 void WholeRun::judge(const Machine& machine) {

@@ -32,6 +32,8 @@ class WholeRun final : public Listener {
   };
   std::map<std::uint32_t, OfStage> stages() const;
   void draw(const Machine& machine) const;
+  void draw_motions(const Motions& motions) const;
+  void number_strikes(const Arena& arena);
   void judge(const Machine& machine);
   /// Adds what followed to the verdict of the body with this number among the arena's.
   void add_what_followed(std::size_t number, Verdict& verdict) const;

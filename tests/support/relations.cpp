@@ -252,11 +252,24 @@ std::string check_outcome(const Situation& s, const Outcome& out) {
     if (struck != v.struck)
       return "verdicts: " + id + (struck ? " is struck, and told: " : " is not struck, and told to be ") +
              explain(v, s.arena);
+    const bool numbered =
+        v.strike > 0 && v.strike <= out.strikes.size() && out.strikes[v.strike - 1].body == v.body;
+    if (v.struck != numbered) return "verdicts: " + id + " by strike " + std::to_string(v.strike);
     if (!struck && v.deciding.reason == Reason::none)
       return "verdicts: " + id + " is not struck, without a reason";
     if (!finite(v.deciding.measured) || !finite(v.deciding.limit) || !finite(v.deciding.margin))
       return "numbers: verdict of " + id;
     if (v.deciding.margin && *v.deciding.margin < 0) return "numbers: margin of " + id;
+  }
+  for (const Mark& mark : out.marks) {
+    const auto* motion = std::get_if<MotionMark>(&mark);
+    if (motion == nullptr) continue;
+    for (const Leg& leg : motion->legs) {
+      const double middle = 0.5 * (leg.start + leg.end);
+      const Pose there = leg_at(s.arena.body(motion->body).track, middle).at(middle), told = leg.at(middle);
+      if (length(told.at - there.at) > 1e-9 || length(told.turn.x - there.turn.x) > 1e-9)
+        return "motion: of " + s.arena.body(motion->body).id + " at " + std::to_string(middle);
+    }
   }
   return {};
 }

@@ -24,6 +24,7 @@ struct Leg {
   /// How fast a point of its frame moves in the world, m/s.
   Vec3 velocity_of(const Vec3& point, double time) const;
   bool still() const { return velocity == Vec3{} && turn_rate == 0; }
+  friend bool operator==(const Leg&, const Leg&) = default;
 };
 
 /// The steady motion from one pose to another.

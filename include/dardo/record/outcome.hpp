@@ -7,6 +7,7 @@
 
 #include "dardo/arena/faction.hpp"
 #include "dardo/arena/ids.hpp"
+#include "dardo/arena/track.hpp"
 #include "dardo/geometry/vec.hpp"
 #include "dardo/problem.hpp"
 #include "dardo/record/limits.hpp"
@@ -68,6 +69,7 @@ struct Reading {
 struct Verdict {
   BodyId body;
   bool struck = false;
+  std::uint32_t strike = 0;  ///< the number of the first strike at it, from 1; 0 when it is not struck
   /// Of the gate that stopped it; its reason is `none` when struck. Where attacks followed from this one: of
   /// that which came nearest to striking the body, by the gate that it came to, then by the margin.
   Reading deciding;
@@ -181,7 +183,14 @@ struct FlightMark {
   Ended ended = Ended::reach;
   friend bool operator==(const FlightMark&, const FlightMark&) = default;
 };
-using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark>;
+/// The way of a body that moves, while the launch lasts: its stretches, exact, each with a steady motion and
+/// a steady turn. Two of them that do not join are a jump.
+struct MotionMark {
+  BodyId body;
+  std::vector<Leg> legs;  ///< their times are since the launch
+  friend bool operator==(const MotionMark&, const MotionMark&) = default;
+};
+using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark, MotionMark>;
 
 /// What came of a launch.
 struct Outcome {
