@@ -58,13 +58,15 @@ Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start,
       const Approach near = nearest_approach(gap, c.time, end, speed, bend,
                                              std::max(kFine, 1e-4 * std::min(best.off, 1.0)), best.off);
       if (near.gap < best.off) {
-        // Sharpened around the least: there the distance has one minimum.
-        double low = std::max(c.time, near.time - 1e-2), high = std::min(end, near.time + 1e-2);
-        for (int i = 0; i < 100 && high > low; ++i) {
-          const double a = low + (high - low) / 3, b = high - (high - low) / 3;
-          (gap(a) < gap(b) ? high : low) = gap(a) < gap(b) ? b : a;
-        }
-        const double at = gap(0.5 * (low + high)) < near.gap ? 0.5 * (low + high) : near.time;
+        // Sharpened around the least: there the distance has one minimum, where it goes from closing to
+        // parting.
+        const auto parts = [&](double t) {
+          return dot(c.piece.place(t) - leg.at(t) * target.point,
+                     c.piece.speed_at(t) - leg.velocity_of(target.point, t)) >= 0;
+        };
+        const double low = std::max(c.time, near.time - 1e-2), high = std::min(end, near.time + 1e-2);
+        const double least = parts(low) ? low : parts(high) ? first_time(parts, low, high) : high;
+        const double at = gap(least) < near.gap ? least : near.time;
         best = {at, gap(at), c.piece.place(at), leg.at(at) * target.point, c.piece.speed_at(at)};
       }
     }

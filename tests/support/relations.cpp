@@ -42,7 +42,7 @@ std::string same(const char* what, const Recipe& recipe, const Situation& s, con
       back[i].point = full.strikes[i].point;
       // When a graze begins is known to the root of what a gap is known to.
       const double off = std::fabs(back[i].time_s - full.strikes[i].time_s);
-      if (off <= (carry.scale == 1 ? 1e-6 : 1e-5) && is_graze(full, full.strikes[i]))
+      if (off <= 1e-5 && is_graze(full, full.strikes[i]))
         back[i].time_s = full.strikes[i].time_s;
     }
     bad = differ(s, full.strikes, t, back, same_time);

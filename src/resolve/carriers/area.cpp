@@ -63,7 +63,7 @@ AreaCarrier::Met AreaCarrier::met(BodyId body) const {
     if (!then.overlaps(i, {middle_, radius_})) continue;
     out.inside = true;
     const Nearest at = then.nearest(i, middle_);
-    if (judge_line(at.point).reason != Reason::none) continue;
+    if (act_.attack.sight && judge_line(at.point).reason != Reason::none) continue;
     const Vec3 way = middle_ - at.point;
     // Rounding is no direction.
     const Vec3 normal = length(way) > kSamePlace ? normalized(way) : act_.arena.up();

@@ -74,6 +74,7 @@ std::optional<Contact> RayCarrier::contact_with(const Moment::Body& then, std::u
 
 RayCarrier::Met RayCarrier::met(BodyId body) const {
   Met out{body, {}};
+  if (!moment_.may_meet(ray_, kUnlimited, body)) return out;
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
     const auto contact = contact_with(then, i);

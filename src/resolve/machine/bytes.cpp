@@ -214,7 +214,11 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   shots.read(in, [&](ShotSlot, Shot& s) {
     Flight& f = s.flight;
     fields(in, f, *arena_);
-    for (std::uint32_t met = in.count(0); met > 0; --met) fields(in, memory.add(f.met), *arena_);
+    for (std::uint32_t count = in.count(0); count > 0; --count) {
+      Met met;
+      fields(in, met, *arena_);
+      memory.add(f.met, met);
+    }
     if (!in.good()) return;
     in.require(launches.has(f.launch));
     if (!in.good()) return;

@@ -128,15 +128,15 @@ class Moment {
     motions_->bodies_near(box, time_, time_, visit);
   }
 
- private:
   /// Whether the ray comes as near to a body's middle as any of its hitboxes reaches.
   bool may_meet(const Ray& ray, double limit, BodyId body) const {
     const Vec3 away = center(body) - ray.from;
     const double along = std::clamp(dot(away, ray.direction), 0.0, limit),
-                 loose = 1e-9 * (1 + largest(ray.from) + largest(away));
+                 loose = 4e-9 * (1 + largest(ray.from) + largest(away));
     return length(away - ray.direction * along) <= arena().reach_around_center(body) + loose;
   }
 
+ private:
   const Motions* motions_;
   double time_;
 };
