@@ -10,8 +10,10 @@ namespace {
 
 bool finite(const std::optional<double>& v) { return !v || std::isfinite(*v); }
 
-/// Whether what flies at the time of a strike hardly comes nearer to the surface that it touches.
+/// Whether what flies at the time of a strike hardly comes nearer to the surface that it touches; or did so
+/// where the strike follows from.
 bool is_graze(const Outcome& full, const Strike& strike) {
+  if (strike.cause > 0 && is_graze(full, full.strikes[strike.cause - 1])) return true;
   for (const Mark& mark : full.marks) {
     const auto* flight = std::get_if<FlightMark>(&mark);
     if (flight == nullptr) continue;
@@ -42,8 +44,7 @@ std::string same(const char* what, const Recipe& recipe, const Situation& s, con
       back[i].point = full.strikes[i].point;
       // When a graze begins is known to the root of what a gap is known to.
       const double off = std::fabs(back[i].time_s - full.strikes[i].time_s);
-      if (off <= 1e-5 && is_graze(full, full.strikes[i]))
-        back[i].time_s = full.strikes[i].time_s;
+      if (off <= 1e-5 && is_graze(full, full.strikes[i])) back[i].time_s = full.strikes[i].time_s;
     }
     bad = differ(s, full.strikes, t, back, same_time);
   }

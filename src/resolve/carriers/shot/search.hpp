@@ -78,6 +78,9 @@ class Search {
     return known != nullptr && (time - known->time) * length(course_.piece.speed_at(time)) < 1e-6;
   }
 
+  /// Less than a millimetre ago: what it touches in a window's first moment it may else have come to.
+  bool has_just_set_off(double time, double speed) const { return (time - flight_.lately) * speed <= 1e-3; }
+
   bool flies_into(const Met& known, const Vec3& velocity) const {
     const double speed = length(velocity), graze = flyer_.shape != nullptr ? kGrazeOfShape : 1e-9;
     return speed > kStill && dot(known.normal, velocity) < -graze * speed;
@@ -97,14 +100,14 @@ class Search {
   }
 
   /// Whether a surface that it touches at a time is not met: one that it has met already and does not come
-  /// nearer to; or one that it only touches, and is clear of a micrometre on (a shape: a tenth of a
-  /// millimetre). `gap(piece, t)` is how far it is from it, below 0 when it is known to be inside.
+  /// nearer to; or one that it only touches as it sets off, and is clear of a micrometre on (a shape: a tenth
+  /// of a millimetre). `gap(piece, t)` is how far it is from it, below 0 when it is known to be inside.
   template <class Gap>
   bool leaves(const Met* known, double time, bool exact, Gap&& gap) const {
     const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time);
     const double speed = length(velocity), touching = contact_gap(largest(place));
     if (known != nullptr) return !flies_into(*known, velocity);
-    if (!(speed > 0) || gap(course_.piece, time) < -touching) return false;
+    if (!(speed > 0) || !has_just_set_off(time, speed) || gap(course_.piece, time) < -touching) return false;
     // A ball that cuts in by no more than a nanometre on so long a way has not come in.
     const double way = exact ? std::max(1e-6, std::sqrt(8e-9 * flyer_.radius)) : 1e-4;
     const double on = std::max(way, 100 * touching) / speed;
