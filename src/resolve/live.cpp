@@ -37,6 +37,8 @@ struct Skirmish::State {
   std::vector<Leg> legs;       ///< by slot
   std::vector<BodyId> fast;
   std::uint64_t placements = 0;  ///< of the arena, by others than the machine, when the last tick began
+
+  double set_bodies_moving(double start, double end);
 };
 
 /// Hands on to the game what the machine tells.
@@ -118,6 +120,38 @@ Problems Skirmish::set_limits(const Limits& limits) {
   return problems;
 }
 
+/// Bodies that were moved go there in this tick, those on tracks along them; how far the slow go at most.
+double Skirmish::State::set_bodies_moving(double start, double end) {
+  legs.resize(arena.slots());
+  fast.clear();
+  double slow_way = 0;
+  std::swap(moves, moving);  // what is moved from within the tick counts for the next one
+  for (const auto& [body, pose] : moving) {
+    if (!arena.has(body) || !arena.body(body).track.empty()) continue;
+    const Leg leg = leg_between(start, arena.body(body).pose, end, pose);
+    if (leg.still()) {  // one that stays, or moves in a tick without length, jumps if anything
+      if (!(pose == leg.from)) jumping.emplace_back(body, pose);
+      continue;
+    }
+    const Vec3 center = arena.center_in_frame(body);
+    const double turn = leg.turn_rate * (end - start);
+    const double way =
+        length(pose * center - leg.from * center) + turn * (arena.reach_around_center(body) + length(center));
+    if (way > kFastWay) {
+      fast.push_back(body);
+    } else {
+      slow_way = std::max(slow_way, way);
+    }
+    legs[body.index] = leg;
+    arena.put(body, pose);
+  }
+  for (const BodyId body : arena.tracked()) {
+    const Pose pose = leg_at(arena.body(body).track, end).at(end);
+    if (!(pose == arena.body(body).pose)) arena.put(body, pose);
+  }
+  return slow_way;
+}
+
 Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   State& s = *state_;
   if (s.ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
@@ -131,33 +165,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   }
   if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
   bool jumps = s.arena.placements() != s.placements;
-  s.legs.resize(s.arena.slots());
-  s.fast.clear();
-  double slow_way = 0;
-  std::swap(s.moves, s.moving);  // what is moved from within the tick counts for the next one
-  for (const auto& [body, pose] : s.moving) {
-    if (!s.arena.has(body) || !s.arena.body(body).track.empty()) continue;
-    const Leg leg = leg_between(start, s.arena.body(body).pose, end, pose);
-    if (leg.still()) {  // one that stays, or moves in a tick without length, jumps if anything
-      if (!(pose == leg.from)) s.jumping.emplace_back(body, pose);
-      continue;
-    }
-    const Vec3 center = s.arena.center_in_frame(body);
-    const double turn = leg.turn_rate * (end - start);
-    const double way = length(pose * center - leg.from * center) +
-                       turn * (s.arena.reach_around_center(body) + length(center));
-    if (way > kFastWay) {
-      s.fast.push_back(body);
-    } else {
-      slow_way = std::max(slow_way, way);
-    }
-    s.legs[body.index] = leg;
-    s.arena.put(body, pose);
-  }
-  for (const BodyId body : s.arena.tracked()) {
-    const Pose pose = leg_at(s.arena.body(body).track, end).at(end);
-    if (!(pose == s.arena.body(body).pose)) s.arena.put(body, pose);
-  }
+  const double slow_way = s.set_bodies_moving(start, end);
   s.arena.update();
   s.ticking = true;
   s.arena.hold(true);

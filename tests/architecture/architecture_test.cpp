@@ -6,6 +6,7 @@
 #include <map>
 #include <regex>
 #include <set>
+#include <sstream>
 
 #include "support/files.hpp"
 
@@ -146,6 +147,25 @@ TEST(Architecture, TheEnginesFilesAreShort) {
     const std::string text = dardo::test::read_file(entry.path());
     EXPECT_LE(std::count(text.begin(), text.end(), '\n'), 400) << entry.path();
   }
+}
+
+TEST(Architecture, TheEnginesFunctionsAreShort) {
+  int functions = 0;
+  for (const auto& entry : fs::recursive_directory_iterator(source_path("src/resolve"))) {
+    if (entry.path().extension() != ".cpp") continue;
+    std::istringstream text(dardo::test::read_file(entry.path()));
+    // As they are formatted, a function of a namespace begins and ends at the margin.
+    int begun = 0, number = 1;
+    std::string signature;
+    for (std::string line; std::getline(text, line); ++number) {
+      if (!line.empty() && std::isalpha(static_cast<unsigned char>(line[0])) != 0)
+        begun = number, signature = line;
+      if (line != "}") continue;
+      EXPECT_LE(number - begun + 1, 60) << entry.path() << ": " << signature;
+      ++functions;
+    }
+  }
+  EXPECT_GT(functions, 200);
 }
 
 TEST(Architecture, NoArenaIsCopied) {

@@ -2,35 +2,63 @@
 #include "resolve/carriers/area.hpp"
 #include "resolve/carriers/ray.hpp"
 
-// The one list of the kinds of deliveries.
+// The one list of the kinds of deliveries: what carries each, and what a launch of it needs. A delivery that
+// is missing here does not compile.
 namespace dardo::detail {
 
-/// Whether it is carried by shots; else it comes about in one instant.
-inline bool flies(const Attack& attack) { return std::holds_alternative<ShotDelivery>(attack.delivery); }
-
-/// Calls `visit(carrier)` with that of an instant's kind.
-template <class Visit>
-void with_carrier(const Act& act, const Moment& moment, Outcome& outcome, Visit&& visit) {
-  std::visit(
-      [&](const auto& delivery) {
-        using Kind = std::remove_cvref_t<decltype(delivery)>;
-        if constexpr (std::is_same_v<Kind, RayDelivery>) visit(RayCarrier(act, moment, outcome));
-        if constexpr (std::is_same_v<Kind, AreaDelivery>) visit(AreaCarrier(act, moment, outcome));
-      },
-      act.attack.delivery);
-}
-
-/// Whether a launch of it has to be aimed along some direction, or at a point.
+/// Whether a launch has to be aimed along some direction, or at a point.
 struct Needs {
   bool direction = false, point = false;
 };
-inline Needs needs_of(const RayDelivery&) { return {.direction = true}; }
-inline Needs needs_of(const ShotDelivery&) { return {.direction = true}; }
-inline Needs needs_of(const AreaDelivery& area) {
-  return {.point = area.around == AreaDelivery::Around::aim};
+
+template <class Delivery>
+struct Kind;
+
+template <>
+struct Kind<RayDelivery> {
+  static constexpr bool kFlies = false;  ///< it comes about in one instant
+  using Carrier = RayCarrier;
+  static Needs needs(const RayDelivery&) { return {.direction = true}; }
+};
+
+template <>
+struct Kind<AreaDelivery> {
+  static constexpr bool kFlies = false;
+  using Carrier = AreaCarrier;
+  static Needs needs(const AreaDelivery& area) {
+    return {.point = area.around == AreaDelivery::Around::aim};
+  }
+};
+
+template <>
+struct Kind<ShotDelivery> {
+  static constexpr bool kFlies = true;  ///< as flights in the machine's pool
+  static Needs needs(const ShotDelivery&) { return {.direction = true}; }
+};
+
+/// Calls `visit(kind, delivery)` with those of an attack.
+template <class Visit>
+decltype(auto) with_kind(const Attack& attack, Visit&& visit) {
+  return std::visit(
+      [&](const auto& delivery) -> decltype(auto) {
+        return visit(Kind<std::remove_cvref_t<decltype(delivery)>>{}, delivery);
+      },
+      attack.delivery);
+}
+
+inline bool flies(const Attack& attack) {
+  return with_kind(attack, [](auto kind, const auto&) { return kind.kFlies; });
 }
 inline Needs needs_of(const Attack& attack) {
-  return std::visit([](const auto& delivery) { return needs_of(delivery); }, attack.delivery);
+  return with_kind(attack, [](auto kind, const auto& delivery) { return kind.needs(delivery); });
+}
+
+/// Calls `visit(carrier)` with that of what comes about in one instant.
+template <class Visit>
+void with_carrier(const Act& act, const Moment& moment, Outcome& outcome, Visit&& visit) {
+  with_kind(act.attack, [&](auto kind, const auto&) {
+    if constexpr (!kind.kFlies) visit(typename decltype(kind)::Carrier(act, moment, outcome));
+  });
 }
 
 }  // namespace dardo::detail

@@ -2,7 +2,6 @@
 #include <algorithm>
 
 #include "dardo/attack/rows.hpp"
-#include "resolve/carriers/kinds.hpp"
 #include "resolve/machine/bytes.hpp"
 #include "resolve/machine/machine.hpp"
 
@@ -123,6 +122,15 @@ void fields(Bytes& b, Limits& l) {
   b.number(l.flight_s, kMostTime);
 }
 
+template <class Bytes>
+void fields(Bytes& b, std::optional<Bounds>& bounds) {
+  bool bounded = bounds.has_value();
+  b.flag(bounded);
+  if (!bounded) return bounds.reset();
+  Bounds& box = bounds ? *bounds : bounds.emplace();
+  for (double* v : {&box.low.x, &box.low.y, &box.low.z, &box.high.x, &box.high.y, &box.high.z}) b.endless(*v);
+}
+
 /// A flight is known up to the time of the state, or its piece is; or it is of a volley and not yet off.
 bool stands_at(const Flight& f, double until) {
   constexpr double kRounding = 1e-6;
@@ -159,12 +167,8 @@ std::uint64_t fingerprint(const Arena& arena, std::span<const std::shared_ptr<Pr
 void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> attacks) const {
   double until = until_;
   out.number(until, kMostTime);
-  bool bounded = bounds_.has_value();
-  out.flag(bounded);
-  if (bounds_) {
-    Bounds b = *bounds_;
-    for (double* v : {&b.low.x, &b.low.y, &b.low.z, &b.high.x, &b.high.y, &b.high.z}) out.endless(*v);
-  }
+  std::optional<Bounds> bounds = bounds_;
+  fields(out, bounds);
   Limits limits = limits_;
   fields(out, limits);
   launches_.write(out, [&](LaunchSlot, const Launched& l) {
@@ -186,16 +190,22 @@ void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> att
   for (LaunchSlot launch : waiting_) out.whole(launch.at);
 }
 
+/// What is made of the launches and shots that were restored.
+void Machine::begin_anew() {
+  queue_.clear(), looks_.clear(), looks_.fit(shots_.places());
+  watches_shots_ = false;
+  launches_.each([&](LaunchSlot, const Launched& l) { watch(*l.prepared); });
+  shots_.each([&](ShotSlot slot, const Shot& s) {
+    looks_.add(slot);
+    looks_.set(slot, s.flight, launched_of(s.flight), around());
+  });
+}
+
 bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks) {
   double until = 0;
   in.number(until, kMostTime);
   std::optional<Bounds> bounds;
-  bool bounded = false;
-  in.flag(bounded);
-  if (bounded) {
-    Bounds& b = bounds.emplace();
-    for (double* v : {&b.low.x, &b.low.y, &b.low.z, &b.high.x, &b.high.y, &b.high.z}) in.endless(*v);
-  }
+  fields(in, bounds);
   Limits limits;
   fields(in, limits);
   if (!in.good() || !check(limits).empty()) return false;
@@ -245,13 +255,7 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   waiting_ = std::move(waiting);
   bounds_ = bounds, limits_ = limits;
   from_ = until_ = until;
-  queue_.clear(), looks_.clear(), looks_.fit(shots_.places());
-  watches_shots_ = false;
-  launches_.each([&](LaunchSlot, const Launched& l) { watch(*l.prepared); });
-  shots_.each([&](ShotSlot slot, const Shot& s) {
-    looks_.add(slot);
-    looks_.set(slot, s.flight, launched_of(s.flight), around());
-  });
+  begin_anew();
   return true;
 }
 

@@ -114,11 +114,13 @@ void Machine::begin_starts(Listener& listener) {
 }
 
 void Machine::begin(const Start& start, Listener& listener) {
-  if (launches_[start.launch].stage(start.stage).shot != nullptr) {
-    begin_shots(start, listener);
-  } else {
-    begin_instant(start, listener);
-  }
+  with_kind(*launches_[start.launch].stage(start.stage).attack, [&](auto kind, const auto&) {
+    if constexpr (kind.kFlies) {
+      begin_shots(start, listener);
+    } else {
+      begin_instant(start, listener);
+    }
+  });
 }
 
 void Machine::aim_shots(Start& start) const {

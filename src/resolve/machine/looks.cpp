@@ -64,6 +64,12 @@ void Looks::set(ShotSlot slot, const Flight& f, const Launched& launched, const 
 
 namespace {
 
+Bounds around_both(const Vec3& a, const Vec3& b) {
+  Bounds out{a, a};
+  out.add(b);
+  return out;
+}
+
 /// Whether a way between two places, in a box, may come to the ground or out of bounds.
 bool may_leave(const Surroundings& around, const Bounds& box, const Vec3& from, const Vec3& to) {
   const Vec3& up = around.arena.up();
@@ -92,9 +98,7 @@ bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
   const double far = g.reach + loose + bend * (until - from) * (until - from) + motions.slow_way();
   double drift = (ticks - 1) * motions.slow_way();
   const double wide = far + drift;
-  Bounds box{a, a};
-  box.add(end);
-  box = box.grown(wide);
+  const Bounds box = around_both(a, end).grown(wide);
   if (may_leave(around, box, a, end)) {
     if (ticks == 1) return false;
     return g.ticks = 1, is_quiet(slot, around);
@@ -113,9 +117,7 @@ bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
     const double earliest = earliest_at(there);
     clear = std::min(clear, std::max(to, earliest));
     if (earliest <= to) {
-      Bounds soon{a, a};
-      soon.add(g.place(to));
-      if (overlaps(there, soon.grown(near))) quiet = false;
+      if (overlaps(there, around_both(a, g.place(to)).grown(near))) quiet = false;
     }
   });
   motions.bodies_near(box, from, to, [&](BodyId body) {

@@ -126,8 +126,7 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
   const Event event = shots_[slot].next;
   if (event.kind == Event::Kind::contact && !event.touched.body.empty() &&
       !arena_->stands(event.touched.body)) {
-    propose(slot, listener);  // it fell in the meantime
-    return;
+    return propose(slot, listener);  // it fell in the meantime
   }
   Flight& f = shots_[slot].flight;
   if (keep_ways_) listener.on_way(f, shots_[slot].way);

@@ -108,6 +108,8 @@ class Machine {
   /// Those who want every way, and shots that may meet shots, need more than a look.
   bool looks_first() const { return !keep_ways_ && !watches_shots_; }
 
+  void begin_anew();
+
   // How launches and their carriers begin, and their limits: launches.cpp.
   void lead_to(Start start) {
     start.led_to = starts_.size();

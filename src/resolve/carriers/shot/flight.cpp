@@ -207,7 +207,6 @@ Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up) {
 Event next_event(const Flight& flight, const Launched& launched, const Surroundings& around, double until,
                  std::vector<Piece>* trace, double past) {
   const Stage& stage = launched.stage(flight.stage);
-  const ShotDelivery& shot = *stage.shot;
   const Law& law = stage.law;
   if (flight.stuck.yes) return carried(flight, around, until, trace);
   Event event;
@@ -231,7 +230,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     if (law.follows_target && !c.target.empty() && c.time >= c.target_lost)
       return comes(Event::Kind::lost, c.time);
     if (c.time >= c.piece.end) {
-      const Milestone milestone = next_piece(c, shot.path, around.motions);
+      const Milestone milestone = next_piece(c, stage.shot->path, around.motions);
       if (milestone != Milestone::none) return comes(event_of(milestone), c.time);
     }
     if (law.follows_target && c.piece.end > c.target_lost && c.time < c.target_lost)
@@ -248,7 +247,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     }
     if (due.kind != Event::Kind::none) {
       fly_to(due.time);
-      const Event::Kind kind = sooner_on_its_path(c, due.kind, shot.path, around.motions);
+      const Event::Kind kind = sooner_on_its_path(c, due.kind, stage.shot->path, around.motions);
       return comes(kind, std::max(due.time, c.time));
     }
     if (stop == last) break;
