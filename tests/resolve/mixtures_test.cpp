@@ -59,6 +59,34 @@ TEST(Mixtures, AShotThatFollowsTouchesWhatItStartsAt) {
   }
 }
 
+TEST(Mixtures, WhatAnInstantLeadsToComesAfterIt) {
+  // Two bolts of a volley meet their raiders at once; what each sets off comes when both have struck, by
+  // stage.
+  Yard yard;
+  yard.raider("near", {5, 0, 0}), yard.raider("beside", {5.4, 0, 0});
+  Attack volley = shot(StraightPath{.speed = 10});
+  delivery(volley).volley.count = 2;
+  volley.then = {{.when = Then::When::strike, .attacks = {test::blast(1)}},
+                 {.when = Then::When::strike, .attacks = {test::kBolt}}};
+  const Outcome out = resolve(yard.arena, volley, {.by = yard.mara, .toward = AlongDirection{kX}});
+  std::vector<std::uint32_t> stages, causes;
+  for (const Strike& s : out.strikes) stages.push_back(s.stage), causes.push_back(s.cause);
+  EXPECT_EQ(stages, (std::vector<std::uint32_t>{0, 0, 1, 1, 1, 1, 2, 2}));
+  EXPECT_EQ(causes, (std::vector<std::uint32_t>{0, 0, 1, 1, 2, 2, 1, 2}));
+
+  // Live, a raider who falls by what the first one sets off has been struck by the second all the same.
+  Skirmish live(yard.arena);
+  ASSERT_TRUE(live.start(*live.add_attack(volley), {.by = yard.mara, .toward = AlongDirection{kX}}));
+  int direct = 0;
+  for (int tick = 0; tick < 60; ++tick) {
+    (void)live.advance(1.0 / 60, [&](const Strike& s) {
+      direct += s.stage == 0;
+      return s.stage > 0;
+    });
+  }
+  EXPECT_EQ(direct, 2);
+}
+
 TEST(Mixtures, NothingSlipsThroughAJointOfTwoWalls) {
   for (int i = 0; i < 200; ++i) {
     const double far = 3 + 0.37 * i, aside = 0.1 * i - 7.3;

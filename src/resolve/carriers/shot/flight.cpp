@@ -131,11 +131,10 @@ std::optional<Touched> first_touched(const Search& search, const Course& c, doub
   const auto parts = static_cast<int>(std::clamp(std::ceil(way() / kStretch), 1.0, 1e6));
   for (int i = 0; i < parts; ++i) {
     const double from = start + (stop - start) * i / parts;
-    double to = i + 1 == parts ? stop : start + (stop - start) * (i + 1) / parts;
+    const double to = i + 1 == parts ? stop : start + (stop - start) * (i + 1) / parts;
     std::optional<Touched> first;
     search.run(from, to, [&](const Touched& t) {
-      if (!first || t.time < to) first = t;
-      to = std::min(to, t.time);
+      if (!first || t.time < first->time) first = t;
     });
     if (first) return first;
   }
@@ -284,8 +283,7 @@ void touching(const Flight& flight, const Launched& launched, const Surroundings
               const Touched& first, std::vector<Touched>& out) {
   out.assign(1, first);
   const Course& c = flight.course;
-  double to = c.time + kInstant;
-  Search(flight, launched, around, c).run(c.time, to, [&](const Touched& t) {
+  Search(flight, launched, around, c).run(c.time, c.time + kInstant, [&](const Touched& t) {
     const bool twice = std::any_of(out.begin(), out.end(),
                                    [&](const Touched& o) { return o.body == t.body && o.wall == t.wall; });
     if (!twice) out.push_back(t);

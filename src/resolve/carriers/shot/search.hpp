@@ -19,10 +19,10 @@ class Search {
         shot_(*act_.stage.shot),
         flyer_(flyer_of(shot_, course, around.arena.up())) {}
 
-  /// Calls `found(touched)` for what is touched first of each thing in [from, to], if anything is; it may
-  /// make `to` earlier.
+  /// Calls `found(touched)` for what is touched first of each thing in [from, to], if anything is. Each is
+  /// sought in the same stretch, whatever else is found: so its time is the same to the bit.
   template <class Found>
-  void run(double from, double& to, Found&& found) const {
+  void run(double from, double to, Found&& found) const {
     const double loose = slack(largest(course_.piece.place(from))) + kTouchRoom;
     const Bounds box = course_.piece.bounds(from, to).grown(flyer_.reach() + loose);
     around_.arena.walls_touching(box, [&](WallId wall) {
