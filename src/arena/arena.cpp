@@ -97,7 +97,9 @@ Result<BodyId> Arena::add_body(Body body) {
   slot.order = next_order_++;
   slot.tags = build_tags_[slot.body.build.index], slot.immune = build_immune_[slot.body.build.index];
   learn(slot.tags, slot.body.tags), learn(slot.immune, slot.body.immune);
-  marks_[index].alive = true;
+  Mark& mark = marks_[index];
+  mark.alive = true, mark.fallen = slot.body.fallen, mark.tracked = !slot.body.track.empty();
+  mark.faction = slot.body.faction.index;
   ++alive_;
   place(index);
   mark_changed(index);
@@ -172,7 +174,7 @@ void Arena::put(BodyId body, const Pose& pose) {
 
 bool Arena::set_fallen(BodyId body, bool fallen) {
   if (held_ || !has(body)) return false;
-  slots_[body.index].body.fallen = fallen;
+  slots_[body.index].body.fallen = marks_[body.index].fallen = fallen;
   return true;
 }
 

@@ -98,6 +98,38 @@ TEST(ShotDown, ThoseThatPierceGoOnAndThoseWithoutAHullPass) {
   EXPECT_EQ(out.strikes.size(), 1u);
 }
 
+TEST(ShotDown, WhoHearsOfItMayStartWhateverTheyLike) {
+  // One blast downs many shots; at each the game starts more than its tables have room for.
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {20, 0, 0});
+  Skirmish live(yard.arena);
+  Attack flock = shot(StraightPath{.speed = 1}, 0.05, 0.3);
+  std::get<ShotDelivery>(flock.delivery).volley.count = 8;
+  const AttackId shots = *live.add_attack(flock), blast = *live.add_attack(test::blast(100));
+  int ends = 0, started = 0;
+  const auto tick = [&] {
+    return live.advance(
+        1.0 / 60,
+        [&](const Strike&) {
+          for (int i = 0; i < 50 && started < 400; ++i, ++started)
+            EXPECT_TRUE(live.start(blast, {.by = raider, .toward = AtPlace{{-500, 0, 0}}}));
+          return false;
+        },
+        [&](const ShotEnd& end) {
+          ends += end.ended == Ended::shot_down;
+          for (int i = 0; i < 50 && started < 400; ++i, ++started)
+            EXPECT_TRUE(live.start(blast, {.by = raider, .toward = AtPlace{{-500, 0, 0}}}));
+        });
+  };
+  ASSERT_TRUE(live.start(shots, {.by = raider, .toward = AlongDirection{{-1, 0, 0}}}));
+  ASSERT_TRUE(tick().empty());
+  ASSERT_TRUE(live.start(blast, {.by = yard.mara, .toward = AtPlace{{20, 0, 0}}}));
+  for (int i = 0; i < 3; ++i) ASSERT_TRUE(tick().empty());
+  EXPECT_EQ(ends, 8);
+  EXPECT_EQ(started, 400);
+  EXPECT_EQ(live.in_flight(), 0u);
+}
+
 TEST(ShotDown, FallingOnesMeetAsIfNothingFell) {
   Duel duel;
   // Both fall alike: seen from one, the other comes on a straight line.

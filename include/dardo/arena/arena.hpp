@@ -73,13 +73,17 @@ class Arena {
 
   bool has(BodyId id) const;
   /// Whether it is there and has not fallen.
-  bool stands(BodyId id) const { return has(id) && !body(id).fallen; }
+  bool stands(BodyId id) const { return has(id) && !is_fallen(id); }
   bool has(WallId id) const { return id.index < walls_.size(); }
   /// The following require an id that this arena has.
   const std::string& faction_name(FactionId id) const { return factions_[id.index]; }
   const Material& material(MaterialId id) const { return materials_[id.index]; }
   const Build& build(BuildId id) const { return builds_[id.index]; }
   const Body& body(BodyId id) const { return slots_[id.index].body; }
+  /// What gates ask of every body that comes near; as in `body`, from beside its box.
+  bool is_fallen(BodyId id) const { return marks_[id.index].fallen; }
+  bool has_track(BodyId id) const { return marks_[id.index].tracked; }
+  FactionId faction_of(BodyId id) const { return {marks_[id.index].faction, 0}; }
   const Wall& wall(WallId id) const { return walls_[id.index]; }
   Relation relation(FactionId from, FactionId to) const;
   /// Bodies in order of creation have rising numbers; ties between equal contacts go to the lower one.
@@ -172,7 +176,7 @@ class Arena {
   friend class Skirmish;
   /// While it is held, within a tick, others do not change it.
   void hold(bool held) { held_ = held; }
-  void fall(BodyId body) { slots_[body.index].body.fallen = true; }
+  void fall(BodyId body) { slots_[body.index].body.fallen = marks_[body.index].fallen = true; }
   Problems check_held() const;
 
   struct Slot {
@@ -185,6 +189,8 @@ class Arena {
   struct alignas(64) Mark {
     Bounds bounds;
     std::uint32_t generation = 0;
+    std::uint32_t faction = 0;
+    bool fallen = false, tracked = false;
     bool alive = false;
     bool indexed = false;  ///< has an entry in the tree
     bool changed = false;  ///< since the last update; then it is listed in changed_

@@ -108,7 +108,7 @@ RayCarrier::Ending RayCarrier::first_ending() const {
   moment_.bodies_along(ray_, travel, [&](BodyId body, double limit) {
     const Relation relation = act_.relation_to(body);
     const bool stops =
-        act_.attack.stopped_by.has(relation) && relation != Relation::self && !act_.arena.body(body).fallen;
+        act_.attack.stopped_by.has(relation) && relation != Relation::self && !act_.arena.is_fallen(body);
     const bool may_strike = eligible(act_, body);
     if (!stops && !may_strike) return limit;
     const Met found = this->met(body);

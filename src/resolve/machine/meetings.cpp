@@ -152,14 +152,14 @@ std::vector<Machine::Reached> Machine::shots_reached(
 }
 
 void Machine::instant_downs(const Start& start, const std::vector<Reached>& found, Listener& listener) {
-  const Launched& mine = launches_[start.launch];
+  // The game may start launches when it hears of it: the table may move.
+  const std::uint32_t mine = launches_[start.launch].number;
   Blocker by;
-  by.body = mine.launch.by;
+  by.body = launches_[start.launch].launch.by;
   for (const Reached& f : found) {
     if (!shots_.has(f.shot)) continue;
     down(f.shot,
-         {f.launch, f.number, thrower_of(f.shot), start.time, f.place, start.stage, start.cause.strike,
-          mine.number},
+         {f.launch, f.number, thrower_of(f.shot), start.time, f.place, start.stage, start.cause.strike, mine},
          by, listener);
   }
 }

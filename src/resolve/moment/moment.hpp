@@ -118,7 +118,7 @@ class Moment {
     arena().bodies_along(
         ray, limit,
         [&](BodyId body, double now) {
-          return none_tracked || arena().body(body).track.empty() ? visit(body, now) : now;
+          return none_tracked || !arena().has_track(body) ? visit(body, now) : now;
         },
         motions_->slow_way());
   }

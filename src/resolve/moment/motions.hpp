@@ -35,8 +35,7 @@ class Motions {
   /// The leg that holds `time`.
   Leg leg(BodyId body, double time) const {
     if (!seen_.empty() && body == seen_) return seen_leg_;
-    const auto& track = arena_->body(body).track;
-    if (!track.empty()) return leg_at(track, time);
+    if (arena_->has_track(body)) return leg_at(arena_->body(body).track, time);
     if (body.index < legs_.size() && !legs_[body.index].still()) return legs_[body.index];
     constexpr double kEver = std::numeric_limits<double>::infinity();
     return {-kEver, kEver, arena_->body(body).pose, {}, {0, 0, 1}, 0};
@@ -60,11 +59,11 @@ class Motions {
   Vec3 velocity(BodyId body, double time) const { return leg(body, time).velocity; }
   /// Up to when it is known how a body moves: a track says it for ever.
   double known_until(BodyId body) const {
-    return arena_->body(body).track.empty() ? end_ : std::numeric_limits<double>::infinity();
+    return arena_->has_track(body) ? std::numeric_limits<double>::infinity() : end_;
   }
   /// Whether a body may be elsewhere than the arena has it.
   bool moves(BodyId body) const {
-    return (body.index < legs_.size() && !legs_[body.index].still()) || !arena_->body(body).track.empty() ||
+    return (body.index < legs_.size() && !legs_[body.index].still()) || arena_->has_track(body) ||
            (!seen_.empty() && body == seen_);
   }
   /// Those who go so far in a tick that they are not looked for near their place at its end.
@@ -75,7 +74,7 @@ class Motions {
   double slow_way() const { return slow_way_; }
   bool is_slow(BodyId body) const {
     if (all_slow()) return true;
-    return arena_->body(body).track.empty() && std::find(fast_.begin(), fast_.end(), body) == fast_.end();
+    return !arena_->has_track(body) && std::find(fast_.begin(), fast_.end(), body) == fast_.end();
   }
   bool all_slow() const { return fast_.empty() && arena_->tracked().empty(); }
   /// How far a slow body, where it is at the end of the tick, is from a way.
@@ -106,7 +105,7 @@ class Motions {
     }
     const bool none_tracked = arena_->tracked().empty();
     arena_->bodies_touching(box.grown(slow_way_), [&](BodyId b) {
-      if (none_tracked || arena_->body(b).track.empty()) visit(b);
+      if (none_tracked || !arena_->has_track(b)) visit(b);
     });
   }
 

@@ -5,7 +5,7 @@
 namespace dardo::detail {
 
 Relation Act::relation_to(BodyId body) const {
-  return body == launch.by ? Relation::self : arena.relation(faction, arena.body(body).faction);
+  return body == launch.by ? Relation::self : arena.relation(faction, arena.faction_of(body));
 }
 
 Reading tell_standing(bool passes) {

@@ -1,5 +1,4 @@
 #pragma once
-#include <cmath>
 #include <cstdint>
 #include <tuple>
 
@@ -9,8 +8,11 @@
 // What comes first of what comes at once, or is equally far: said here alone. Places compare by `<`.
 namespace dardo::detail {
 
-/// Distances that differ by rounding are in one step.
-inline double in_steps(double distance) { return std::round(distance / kSamePlace); }
+/// Distances that differ by rounding are in one step: to the nearest, as adding so large a number rounds.
+inline double in_steps(double distance) {
+  const double steps = distance / kSamePlace;
+  return steps < 0x1p51 ? (steps + 0x1.8p52) - 0x1.8p52 : steps;
+}
 
 /// Of carriers whose next comes in one instant: by launch, the number of the shot, time, whom it meets.
 inline auto place_in_instant(std::uint32_t launch, std::uint32_t number, double time, std::uint32_t met) {

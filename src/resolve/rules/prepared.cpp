@@ -66,6 +66,7 @@ void Prepared::bind(const Arena& arena) {
     name(s.needs, arena, s.attack->needs);
     name(s.forbids, arena, s.attack->forbids);
     name(s.tags, arena, s.attack->tags);
+    s.names_tags = !s.needs.empty() || !s.forbids.empty() || !s.tags.empty();
     if (s.shot == nullptr) continue;
     s.turns_at = named(arena, s.shot->ricochet.materials);
     s.turns_at.all = s.shot->ricochet.materials.empty();

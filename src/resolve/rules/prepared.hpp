@@ -41,6 +41,7 @@ struct Stage {
   std::uint32_t leads_on = 0;  ///< a bit for each moment that something follows at
   std::optional<double> near;  ///< the distance of its `near`
   NamedWords needs, forbids, tags;
+  bool names_tags = false;  ///< any of these
   NamedMaterials turns_at, pierced;
 
   bool has(Then::When when) const { return (leads_on >> static_cast<unsigned>(when) & 1u) != 0; }
