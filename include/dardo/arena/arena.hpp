@@ -91,6 +91,9 @@ class Arena {
 
   /// The hitboxes of a body where it stands now, in the order of its build.
   std::span<const Shape> hitboxes(BodyId id) const { return slots_[id.index].hitboxes; }
+  /// Fetches what `hitboxes` reads ahead of time: first where they are, some bodies later themselves.
+  void fetch_place(BodyId id) const { prefetch(slots_[id.index].hitboxes); }
+  void fetch_hitboxes(BodyId id) const { prefetch(*slots_[id.index].hitboxes.data()); }
   Bounds bounds(BodyId id) const { return marks_[id.index].bounds; }
   /// How often a body, a wall or the ground has been put somewhere, by adding or moving it: whoever keeps
   /// what it saw can tell whether that may have changed.

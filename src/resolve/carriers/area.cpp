@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <array>
 #include <limits>
 #include <utility>
 
@@ -40,11 +41,24 @@ void AreaCarrier::strike(Outcome& outcome) {
   if (placement_ != Reason::none) return;
   const Ball ball{middle_, radius_};
   const double slack = detail::slack(largest(middle_), radius_);
+  // Some at a time, so that what they are is fetched while others are asked.
+  std::array<BodyId, 64> near;
+  std::size_t count = 0;
+  const auto ask = [&] {
+    for (std::size_t i = 0; i < count; ++i) {
+      if (i + 4 < count) act_.arena.fetch_hitboxes(near[i + 4]);
+      const Met found = met(near[i]);
+      if (from_reach(*this, found, Quiet{})) outcome.strikes.push_back(found.seen.strike(act_, near[i]));
+    }
+    count = 0;
+  };
   moment_.bodies_touching(bounds(ball).grown(slack), [&](BodyId body) {
     if (!eligible(act_, body)) return;
-    const Met found = met(body);
-    if (from_reach(*this, found, Quiet{})) outcome.strikes.push_back(found.seen.strike(act_, body));
+    act_.arena.fetch_place(body);
+    near[count++] = body;
+    if (count == near.size()) ask();
   });
+  ask();
   const auto place = [&](const Strike& s) { return place_at(s.distance, act_.arena, s.body); };
   std::sort(outcome.strikes.begin(), outcome.strikes.end(),
             [&](const Strike& a, const Strike& b) { return place(a) < place(b); });
