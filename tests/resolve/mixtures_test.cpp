@@ -87,6 +87,28 @@ TEST(Mixtures, WhatAnInstantLeadsToComesAfterIt) {
   EXPECT_EQ(direct, 2);
 }
 
+TEST(Mixtures, ANearLimitExactlyAtASurfaceIsFarEnough) {
+  // However the surface is described: a hull is touched a nanometre early.
+  for (const bool hull : {false, true}) {
+    Yard yard;
+    const Box box{{}, {0.5, 0.5, 0.5}, {}};
+    Hull corners;
+    for (int i = 0; i < 8; ++i)
+      corners.points.push_back({i & 1 ? 0.5 : -0.5, i & 2 ? 0.5 : -0.5, i & 4 ? 0.5 : -0.5});
+    const BuildId crate =
+        *yard.arena.add_build({.name = "crate", .hitboxes = {{"all", hull ? Shape{corners} : Shape{box}}}});
+    const BodyId raider =
+        yard.add({.id = "raider", .build = crate, .faction = yard.raiders, .pose = {{3, 0, 0}, {}}});
+    for (Attack attack : {shot(StraightPath{.speed = 8}, 0), test::kBolt}) {
+      attack.reach.near = 2.5;
+      const Launch launch{.by = yard.mara, .toward = AlongDirection{kX}};
+      EXPECT_TRUE(verdict_of(resolve(yard.arena, attack, launch), raider).struck) << hull << attack.name;
+      attack.reach.near = 2.5 + 1e-8;
+      EXPECT_FALSE(verdict_of(resolve(yard.arena, attack, launch), raider).struck) << hull << attack.name;
+    }
+  }
+}
+
 TEST(Mixtures, NothingSlipsThroughAJointOfTwoWalls) {
   for (int i = 0; i < 200; ++i) {
     const double far = 3 + 0.37 * i, aside = 0.1 * i - 7.3;

@@ -1,5 +1,6 @@
 #pragma once
 #include "resolve/rules/act.hpp"
+#include "resolve/rules/tolerances.hpp"
 
 // The gates, in their order, read once: by what strikes as by what tells why not.
 //
@@ -49,9 +50,10 @@ bool from_reach(const Carrier& carrier, const typename Carrier::Met& met, Note&&
          note(carrier.in_sight(met), [&] { return carrier.tell_sight(met); });
 }
 
-/// Whether what has been flown, or lies between, is not nearer than the attack strikes.
+/// Whether what has been flown, or lies between, is not nearer than the attack strikes: as far as the place
+/// of a contact is known, which comes a little early rather than late.
 inline bool far_enough(const Act& act, double travel, double scale) {
-  return at_least(travel, act.attack.reach.near, scale);
+  return at_least(travel + kPlaceKnown, act.attack.reach.near, scale);
 }
 
 }  // namespace dardo::detail
