@@ -202,7 +202,7 @@ struct Outcome {
   double end_s = 0;                   ///< when a shot ended, seconds since the launch
   Vec3 end;                           ///< where a ray or a shot ended, or an area's middle
   Blocker stopped_by;                 ///< what ended a ray, if anything did
-  std::vector<Strike> strikes;        ///< by time, then distance, then order of the bodies
+  std::vector<Strike> strikes;        ///< by time; what an instant leads to, after it
   std::vector<Downed> downed;         ///< shots of others that it shot down, by time
   std::vector<Verdict> verdicts;      ///< one for every body, in their order; not with Detail::strikes
   std::vector<Mark> marks;            ///< likewise
