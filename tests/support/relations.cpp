@@ -292,7 +292,9 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
                                  }),
              shaped_leads = any_attack(s.attack, [](const Attack&a) {
                const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
-               return shot != nullptr && has_shape(*shot) && !a.then.empty();
+               return shot != nullptr && has_shape(*shot) &&
+                      std::any_of(a.then.begin(), a.then.end(),
+                                  [](const Then& t) { return t.when == Then::When::strike; });
              });
   const std::vector<WallId> walls = s.arena.walls();
   const bool one_way =

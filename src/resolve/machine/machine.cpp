@@ -1,10 +1,9 @@
 #include "resolve/machine/machine.hpp"
-#include "resolve/rules/order.hpp"
 
 #include <algorithm>
-#include <tuple>
 
 #include "resolve/rules/chance.hpp"
+#include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
 namespace {

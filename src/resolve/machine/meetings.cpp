@@ -1,6 +1,5 @@
 // Shots that are shot down: how flights meet flights.
 #include <algorithm>
-#include <tuple>
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/machine/machine.hpp"

@@ -1,11 +1,11 @@
 #include "resolve/carriers/shot/flight.hpp"
-#include "resolve/rules/order.hpp"
 
 #include <algorithm>
 #include <limits>
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/carriers/shot/search.hpp"
+#include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
 namespace {
