@@ -69,7 +69,7 @@ Nearest nearest(const Capsule& shape, const Vec3& place) {
 }
 
 double distance(const Capsule& shape, const Segment& segment) {
-  return std::max(0.0, detail::segment_distance({shape.from, shape.to}, segment) - shape.radius);
+  return std::max(0.0, detail::segments_apart({shape.from, shape.to}, segment).distance - shape.radius);
 }
 
 Bounds bounds(const Capsule& shape) {

@@ -21,19 +21,23 @@ double nearest_parameter(const Segment& segment, const Vec3& place) {
   return std::clamp(dot(place - segment.from, along) / squared, 0.0, 1.0);
 }
 
-double segment_distance(const Segment& a, const Segment& b) {
+SegmentsApart segments_apart(const Segment& a, const Segment& b) {
   const Vec3 u = a.to - a.from, v = b.to - b.from, w = a.from - b.from;
   const double uu = dot(u, u), vv = dot(v, v), uv = dot(u, v), uw = dot(u, w), vw = dot(v, w);
   const double denominator = uu * vv - uv * uv;
   // Of the interior pair and the four pairs with an end, the nearest: no case can be forgotten, and nearly
   // parallel segments need no threshold, since their ends answer for them.
-  const auto apart = [&](double s, double t) { return length(w + u * s - v * t); };
-  double best = std::min({apart(0, nearest_parameter(b, a.from)), apart(1, nearest_parameter(b, a.to)),
-                          apart(nearest_parameter(a, b.from), 0), apart(nearest_parameter(a, b.to), 1)});
+  SegmentsApart best{std::numeric_limits<double>::infinity(), 0};
+  const auto pair = [&](double s, double t) {
+    const double apart = length(w + u * s - v * t);
+    if (apart < best.distance) best = {apart, s};
+  };
+  pair(0, nearest_parameter(b, a.from)), pair(1, nearest_parameter(b, a.to));
+  pair(nearest_parameter(a, b.from), 0), pair(nearest_parameter(a, b.to), 1);
   if (denominator > 0) {
     const double s = std::clamp((uv * vw - vv * uw) / denominator, 0.0, 1.0);
     const double t = vv > 0 ? std::clamp((uv * s + vw) / vv, 0.0, 1.0) : 0;
-    best = std::min(best, apart(s, t));
+    pair(s, t);
   }
   return best;
 }

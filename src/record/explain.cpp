@@ -192,6 +192,8 @@ std::string explain(const LimitMet& met) {
   const std::string most = std::to_string(std::llround(met.most)), when = " after " + seconds(met.time_s);
   switch (met.limit) {
     case Limit::carriers: return "its limit of " + most + " carriers was met" + when + ": no more begin";
+    case Limit::alive:
+      return "its limit of " + most + " shots in flight at once was met" + when + ": no more begin meanwhile";
     case Limit::strikes:
       return "its limit of " + most + " strikes was met" + when + ": nobody more is struck";
     case Limit::contacts:

@@ -19,7 +19,7 @@ namespace {
 constexpr double kFastWay = 1.0;
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 7\n";
+constexpr std::string_view kSignature = "dardo skirmish 8\n";
 
 }  // namespace
 

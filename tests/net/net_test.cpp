@@ -32,7 +32,7 @@ TEST(Net, EverySituationIsTheSameInAllWays) {
   for (const char* kind : {"ray", "area", "straight", "falling", "curve", "guided", "lob"})
     EXPECT_GT(tally.seen[kind], 0u) << kind;
   if (effort(4) < 4) return;
-  for (const char* limit : {"carriers", "strikes", "contacts", "depth", "flight"})
+  for (const char* limit : {"carriers", "alive", "strikes", "contacts", "depth", "flight"})
     EXPECT_GT(tally.seen[std::string("limit of ") + limit], 0u) << limit;
 }
 

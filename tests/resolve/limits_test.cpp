@@ -51,6 +51,26 @@ TEST(Limits, VolleysOfVolleysBeginOnlySoMany) {
   EXPECT_EQ(flights(shallow), 3 + 9);
 }
 
+TEST(Limits, OfThoseInFlightThereAreNoMoreAtOnce) {
+  Yard yard;
+  const Launch launch{.by = yard.mara, .toward = AlongDirection{kX}};
+  // Three fly; where the first ends, those that follow from it find one place, then those of the others.
+  const Outcome out = resolve(yard.arena, nested(2, 3), launch, {.limits = Limits{.alive = 3}});
+  ASSERT_EQ(out.limits_met.size(), 1u);
+  EXPECT_EQ(out.limits_met[0].limit, Limit::alive);
+  EXPECT_EQ(out.limits_met[0].most, 3);
+  std::vector<std::pair<double, int>> changes;
+  for (const Mark& m : out.marks) {
+    if (const auto* way = std::get_if<FlightMark>(&m))
+      changes.push_back({way->times.front() + 1e-6, 1}), changes.push_back({way->times.back() - 1e-6, -1});
+  }
+  std::sort(changes.begin(), changes.end());
+  int alive = 0, most = 0;
+  for (const auto& [time, change] : changes) most = std::max(most, alive += change);
+  EXPECT_EQ(most, 3);
+  EXPECT_EQ(changes.size() / 2, 9u) << "three at a time, in three generations";
+}
+
 TEST(Limits, MoreThanSurelyBeginsIsDoubted) {
   Yard yard;
   EXPECT_TRUE(doubts(yard.arena, nested(2, 3)).empty());

@@ -572,6 +572,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     case 2: s.limits.strikes = 1 + number % 4; break;
     case 3: s.limits.contacts = 1 + number % 6; break;
     case 4: s.limits.depth = number % 2; break;
+    case 6: s.limits.alive = 1 + number % 4; break;
     case 5: s.limits.flight_s = std::array{0.25, 0.5, 1.0, 0.37}[number % 4]; break;
     default: break;
   }

@@ -70,6 +70,7 @@ template <>
 struct Words<Limit> {
   static constexpr std::array all{
       Word{Limit::carriers, "carriers", "Shots, rays and areas that a launch begins."},
+      Word{Limit::alive, "alive", "Shots of a launch in flight at once."},
       Word{Limit::strikes, "strikes", "Strikes of a launch."},
       Word{Limit::contacts, "contacts", "Instants in which its shots touch something."},
       Word{Limit::depth, "depth", "How deep its follow-ups nest."},
@@ -80,6 +81,8 @@ template <>
 struct Rows<Limits> {
   static constexpr auto all = std::tuple{
       row("carriers", &Limits::carriers, units::count(1, 1e9), "Shots, rays and areas that a launch begins."),
+      row("alive", &Limits::alive, units::count(1, 1e9),
+          "Of its shots in flight at once, those of a volley that wait included; no more begin meanwhile."),
       row("strikes", &Limits::strikes, units::count(1, 1e9),
           "Beyond, its shots end at whom they would strike."),
       row("contacts", &Limits::contacts, units::count(1, 1e9),

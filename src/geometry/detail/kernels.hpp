@@ -16,8 +16,12 @@ std::optional<double> line_enters_ball(const Vec3& offset, const Vec3& direction
 /// Parameter in [0, 1] of the point of the segment nearest to `place`.
 double nearest_parameter(const Segment& segment, const Vec3& place);
 
-/// Distance between two segments (Ericson, Real-Time Collision Detection, 2005, 5.1.9).
-double segment_distance(const Segment& a, const Segment& b);
+/// How near two segments come, and where along the first one (in [0, 1]). (Ericson, Real-Time Collision
+/// Detection, 2005, 5.1.9.)
+struct SegmentsApart {
+  double distance, along;
+};
+SegmentsApart segments_apart(const Segment& a, const Segment& b);
 
 /// Distance between a segment and the box of half extents `half` around the origin, axis-aligned.
 double segment_box_distance(const Segment& segment, const Vec3& half);

@@ -118,7 +118,7 @@ void fields(Bytes& b, Launched& l, const Arena& arena) {
 
 template <class Bytes>
 void fields(Bytes& b, Limits& l) {
-  b.whole(l.carriers), b.whole(l.strikes), b.whole(l.contacts), b.whole(l.depth);
+  b.whole(l.carriers), b.whole(l.alive), b.whole(l.strikes), b.whole(l.contacts), b.whole(l.depth);
   b.number(l.flight_s, kMostTime);
 }
 

@@ -150,6 +150,7 @@ void Machine::meet_limit(LaunchSlot launch, Limit limit, double time, Listener& 
   const auto most = [&]() -> double {
     switch (limit) {
       case Limit::carriers: return limits_.carriers;
+      case Limit::alive: return limits_.alive;
       case Limit::strikes: return limits_.strikes;
       case Limit::contacts: return limits_.contacts;
       case Limit::depth: return limits_.depth;
@@ -162,10 +163,14 @@ void Machine::meet_limit(LaunchSlot launch, Limit limit, double time, Listener& 
 
 bool Machine::may_begin(const Start& start, Listener& listener) {
   Launched& l = launches_[start.launch];
-  const bool deep = l.stage(start.stage).depth > limits_.depth;
-  if (!deep && l.carriers < limits_.carriers) return ++l.carriers, true;
-  meet_limit(start.launch, deep ? Limit::depth : Limit::carriers, start.time, listener);
-  return false;
+  const Stage& stage = l.stage(start.stage);
+  const auto refuse = [&](Limit limit) {
+    return meet_limit(start.launch, limit, start.time, listener), false;
+  };
+  if (stage.depth > limits_.depth) return refuse(Limit::depth);
+  if (l.carriers >= limits_.carriers) return refuse(Limit::carriers);
+  if (stage.shot != nullptr && l.alive >= limits_.alive) return refuse(Limit::alive);
+  return ++l.carriers, true;
 }
 
 ShotSlot Machine::new_shot() {

@@ -182,12 +182,11 @@ double ShotsPast::away_from(const Vec3& origin, BodyId body) const {
 
 ShotsPast::Met ShotsPast::met(BodyId body) const {
   // What stands beyond its reach is told that, however near it comes.
-  if (!one_origin_ || ghosts_.empty() || motions_.moves(body) || asked_ == body) return {body, {}};
+  if (!one_origin_ || ghosts_.empty() || motions_.moves(body) || asked_ == body) return {body};
   const Course& course = ghosts_.front().end.course;
   const double away = away_from(course.origin, body),
                most = act_.attack.reach.far + flyer_of(shot_, course, act_.arena.up()).reach();
-  if (away > most + 1e-6 * (1 + largest(course.origin))) return {body, away};
-  return {body, {}};
+  return {body, away, away > most + 1e-6 * (1 + largest(course.origin))};
 }
 
 Reading ShotsPast::tell_reach(const Met& met) const {
@@ -197,7 +196,7 @@ Reading ShotsPast::tell_reach(const Met& met) const {
     return r;
   };
   const Reach& reach = act_.attack.reach;
-  if (met.beyond) return stopped(Reason::too_far, *met.beyond, reach.far);
+  if (met.beyond) return stopped(Reason::too_far, *met.away, reach.far);
   const Meeting& m = meet(met.body);
   if (m.touches) {
     r.measured = m.travelled, r.limit = reach.far, r.margin = std::max(0.0, reach.far - m.travelled);
@@ -206,7 +205,7 @@ Reading ShotsPast::tell_reach(const Met& met) const {
   }
   if (m.too_near) return stopped(Reason::too_near, *m.too_near, reach.near);
   if (m.ghost == nullptr) return stopped(Reason::missed, 0, 0);
-  const double away = away_from(m.ghost->end.course.origin, met.body);
+  const double away = met.away ? *met.away : away_from(m.ghost->end.course.origin, met.body);
   if (away > reach.far) return stopped(Reason::too_far, away, reach.far);
   return stopped(Reason::missed, std::max(0.0, m.gap), 0);
 }

@@ -26,10 +26,12 @@ class ShotsPast {
   ShotsPast(const Act& act, const Motions& motions, std::span<const ShotWay* const> ways,
             const std::vector<Strike>& strikes);
 
-  /// A body; and how far from the muzzle it is, where that is surely beyond reach.
+  /// A body; how far from the muzzle it is, where all set off from one and it does not move; and whether that
+  /// is surely beyond reach.
   struct Met {
     BodyId body;
-    std::optional<double> beyond;
+    std::optional<double> away = std::nullopt;
+    bool beyond = false;
   };
   Met met(BodyId body) const;
   bool in_reach(const Met& met) const { return !met.beyond && meet(met.body).touches; }

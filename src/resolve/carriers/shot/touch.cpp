@@ -2,6 +2,7 @@
 
 #include <limits>
 
+#include "geometry/detail/kernels.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/carriers/shot/advance.hpp"
 #include "resolve/rules/act.hpp"
@@ -23,6 +24,17 @@ std::optional<Contact> ray_to_grown(const Shape& hitbox, double radius, const Ra
     return ray(Capsule{capsule->from, capsule->to, capsule->radius + radius}, line);
   }
   if (radius == 0) return ray(hitbox, line);
+  return std::nullopt;
+}
+/// What is round all along a line.
+struct Axis {
+  Segment line;
+  double radius;
+};
+std::optional<Axis> axis_of(const Shape& hitbox) {
+  if (const auto* ball = std::get_if<Ball>(&hitbox)) return Axis{{ball->center, ball->center}, ball->radius};
+  if (const auto* capsule = std::get_if<Capsule>(&hitbox))
+    return Axis{{capsule->from, capsule->to}, capsule->radius};
   return std::nullopt;
 }
 bool has_closed_form(const Shape& hitbox, double radius) {
@@ -155,6 +167,14 @@ std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const P
 
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,
                          const Leg& leg, double known) {
+  if (flyer.shape == nullptr && leg.turn_rate == 0 && piece.straight()) {
+    const Segment way{seen(piece, from, leg), seen(piece, to, leg)};
+    if (const auto axis = axis_of(hitbox)) {
+      const SegmentsApart apart = segments_apart(way, axis->line);
+      return {std::max(0.0, apart.distance - axis->radius) - flyer.radius,
+              std::min(to, from + apart.along * (to - from))};
+    }
+  }
   const Rates most = rates(flyer, piece, from, to, leg);
   return nearest_approach([&](double t) { return gap_to(flyer, piece, t, hitbox, leg); }, from, to,
                           most.speed, most.bend, kMissKnown, known);

@@ -111,8 +111,9 @@ std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, doubl
 /// First contact in [from, to] with a ball of this radius around what flies on another piece.
 std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const Piece& other, double radius,
                                  double from, double to);
-/// How near the flyer comes to it in that time, to a ten-thousandth of that, and to 1e-7 m unless it
-/// comes as near elsewhere; not looked into where it cannot be below `known`.
+/// How near the flyer comes to it in that time. A ball on a straight way at balls and capsules that do not
+/// turn: to rounding. Else to a ten-thousandth of that, and to 1e-7 m unless it comes as near elsewhere; not
+/// looked into where it cannot be below `known`.
 Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, double to, const Shape& hitbox,
                          const Leg& leg, double known);
 /// The normal of the hitbox where the flyer touches it, in the world, the point, and how far that is from the
