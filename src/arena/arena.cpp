@@ -103,7 +103,9 @@ Result<BodyId> Arena::add_body(Body body) {
   ++alive_;
   place(index);
   mark_changed(index);
-  if (!slot.body.track.empty()) tracked_.push_back(id_of(index));
+  slot.legs = legs_of(slot.body.track);
+  if (!slot.body.track.empty()) tracked_.push_back(id_of(index)), unindexed_tracks_.push_back(index);
+  log_arrival(id_of(index));
   body_names_.emplace(slot.body.id, id_of(index));
   return id_of(index);
 }
@@ -166,7 +168,31 @@ Problems Arena::move(BodyId body, const Pose& pose) {
   return problems;
 }
 
+void Arena::log_arrival(BodyId body) {
+  constexpr std::size_t kMost = 1 << 16;
+  if (arrived_.size() >= kMost) forgotten_arrivals_ += arrived_.size(), arrived_.clear();
+  arrived_.push_back(body);
+}
+
+std::optional<std::span<const BodyId>> Arena::arrivals_since(std::uint64_t number) const {
+  if (number < forgotten_arrivals_ || number > arrivals()) return std::nullopt;
+  return std::span(arrived_).subspan(number - forgotten_arrivals_);
+}
+
+const Leg& Arena::track_leg(BodyId id, double time) const {
+  const Slot& slot = slots_[id.index];
+  const auto& track = slot.body.track;
+  const auto next = std::upper_bound(track.begin(), track.end(), time,
+                                     [](double t, const TrackKey& key) { return t < key.time_s; });
+  return slot.legs[static_cast<std::size_t>(next - track.begin())];
+}
+
 void Arena::put(BodyId body, const Pose& pose) {
+  carry(body, pose);
+  log_arrival(body);
+}
+
+void Arena::carry(BodyId body, const Pose& pose) {
   slots_[body.index].body.pose = pose;
   place(body.index);
   mark_changed(body.index);
@@ -183,6 +209,7 @@ bool Arena::remove(BodyId body) {
   ++removals_;
   body_names_.erase(slots_[body.index].body.id);
   std::erase(tracked_, body);
+  forget_track(slots_[body.index]);
   marks_[body.index].alive = false;
   ++marks_[body.index].generation;
   --alive_;
@@ -224,6 +251,7 @@ void Arena::update() {
   }
   for (const std::uint32_t i : changed_) marks_[i].changed = false;
   changed_.clear();
+  index_tracks();
   if (indexed_walls_ != walls_.size()) {
     std::vector<Entry> entries;
     entries.reserve(walls_.size());
@@ -231,6 +259,59 @@ void Arena::update() {
     wall_tree_.build(entries);
     indexed_walls_ = walls_.size();
   }
+}
+
+Bounds Arena::way_bounds(BodyId id, const Leg& leg, double from, double to) const {
+  const Vec3 center = center_in_frame(id);
+  // A body that turns swings its middle about its origin.
+  const double swing = leg.turn_rate != 0 ? 2 * length(cross(leg.axis, center)) : 0;
+  const double r = reach_around_center(id) + swing;
+  const Vec3 a = leg.at(from) * center, b = leg.at(to) * center;
+  Bounds out{a, a};
+  out.add(b);
+  return out.grown(r);
+}
+
+void Arena::index_tracks() {
+  if (unindexed_tracks_.empty()) return;
+  std::vector<Entry> fresh;
+  for (const std::uint32_t index : unindexed_tracks_) {
+    Slot& slot = slots_[index];
+    if (!marks_[index].alive || !slot.track_parts.empty()) continue;
+    for (const Leg& leg : slot.legs) {
+      std::uint32_t part = static_cast<std::uint32_t>(track_parts_.size());
+      if (free_parts_.empty()) {
+        track_parts_.emplace_back();
+      } else {
+        part = free_parts_.back(), free_parts_.pop_back();
+      }
+      track_parts_[part] = {id_of(index), leg.start, leg.end};
+      slot.track_parts.push_back(part);
+      fresh.push_back({way_bounds(id_of(index), leg, leg.start, leg.end), part});
+    }
+  }
+  unindexed_tracks_.clear();
+  if (fresh.size() * 4 > track_tree_.size()) {
+    for (const BodyId body : tracked_) {
+      const Slot& slot = slots_[body.index];
+      for (std::size_t i = 0; i < slot.track_parts.size(); ++i) {
+        if (track_tree_.has(slot.track_parts[i]))
+          fresh.push_back(
+              {way_bounds(body, slot.legs[i], slot.legs[i].start, slot.legs[i].end), slot.track_parts[i]});
+      }
+    }
+    track_tree_.build(fresh);
+  } else {
+    for (const Entry& e : fresh) track_tree_.insert(e);
+  }
+}
+
+void Arena::forget_track(Slot& slot) {
+  for (const std::uint32_t part : slot.track_parts) {
+    track_tree_.remove(part);
+    free_parts_.push_back(part);
+  }
+  slot.track_parts.clear();
 }
 
 std::optional<FactionId> Arena::find_faction(std::string_view name) const {

@@ -50,14 +50,30 @@ Leg leg_between(double start, const Pose& from, double end, const Pose& to) {
   return leg;
 }
 
-Leg leg_at(std::span<const TrackKey> track, double time) {
+namespace {
+
+/// Before the key with this number.
+Leg leg_before(std::span<const TrackKey> track, std::size_t key) {
   constexpr double kEver = std::numeric_limits<double>::infinity();
+  if (key == 0) return {-kEver, track[0].time_s, track[0].pose, {}, {0, 0, 1}, 0};
+  const TrackKey& last = track[key - 1];
+  if (key == track.size()) return {last.time_s, kEver, last.pose, {}, {0, 0, 1}, 0};
+  return leg_between(last.time_s, last.pose, track[key].time_s, track[key].pose);
+}
+
+}  // namespace
+
+Leg leg_at(std::span<const TrackKey> track, double time) {
   const auto next = std::upper_bound(track.begin(), track.end(), time,
                                      [](double t, const TrackKey& key) { return t < key.time_s; });
-  if (next == track.begin()) return {-kEver, next->time_s, next->pose, {}, {0, 0, 1}, 0};
-  const TrackKey& last = *(next - 1);
-  if (next == track.end()) return {last.time_s, kEver, last.pose, {}, {0, 0, 1}, 0};
-  return leg_between(last.time_s, last.pose, next->time_s, next->pose);
+  return leg_before(track, static_cast<std::size_t>(next - track.begin()));
+}
+
+std::vector<Leg> legs_of(std::span<const TrackKey> track) {
+  std::vector<Leg> out;
+  for (std::size_t key = 0; !track.empty() && key <= track.size(); ++key)
+    out.push_back(leg_before(track, key));
+  return out;
 }
 
 }  // namespace dardo

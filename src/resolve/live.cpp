@@ -14,9 +14,8 @@
 namespace dardo {
 namespace {
 
-/// Bodies that move farther than this in a tick are looked at one by one; the others' boxes are found near
-/// their places at its end.
-constexpr double kFastWay = 1.0;
+/// Bodies that go no farther than this in a tick are found near their places at its end, whatever others do.
+constexpr double kSlowWay = 0.25;
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
 constexpr std::string_view kSignature = "dardo skirmish 8\n";
@@ -35,10 +34,20 @@ struct Skirmish::State {
   bool ticking = false;
   std::uint64_t removals = 0;  ///< of the arena, when the last tick began
   std::vector<Leg> legs;       ///< by slot
-  std::vector<BodyId> fast;
-  std::uint64_t placements = 0;  ///< of the arena, by others than the machine, when the last tick began
+  /// How far bodies go in the tick, at most; endless when not on one leg.
+  struct Way {
+    BodyId body;
+    double length;
+  };
+  std::vector<Way> ways;
+  std::vector<double> sample;
+  detail::FarWays far, arrived;
+  std::uint64_t placements = 0, arrivals = 0;  ///< of the arena, when the last tick was over
 
-  double set_bodies_moving(double start, double end);
+  void set_bodies_moving(double start, double end);
+  double border();
+  double part_far_ways(double start, double end);
+  std::optional<std::span<const BodyId>> newly_placed() const;
 };
 
 /// Hands on to the game what the machine tells.
@@ -120,36 +129,82 @@ Problems Skirmish::set_limits(const Limits& limits) {
   return problems;
 }
 
-/// Bodies that were moved go there in this tick, those on tracks along them; how far the slow go at most.
-double Skirmish::State::set_bodies_moving(double start, double end) {
+/// Bodies that were moved go there in this tick, those on tracks along them.
+void Skirmish::State::set_bodies_moving(double start, double end) {
   legs.resize(arena.slots());
-  fast.clear();
-  double slow_way = 0;
+  ways.clear();
+  const auto goes = [&](BodyId body, const Leg& leg, const Pose& to) {
+    const Vec3 center = arena.center_in_frame(body);
+    const double reach = arena.reach_around_center(body), turn = leg.turn_rate * (end - start),
+                 swing = length(cross(leg.axis, center));
+    // What turns right round stays within reach of its middle.
+    const double turned = std::min(turn * (reach + swing), 2 * (reach + swing));
+    ways.push_back({body, length(to * center - leg.at(start) * center) + turned});
+  };
   std::swap(moves, moving);  // what is moved from within the tick counts for the next one
   for (const auto& [body, pose] : moving) {
-    if (!arena.has(body) || !arena.body(body).track.empty()) continue;
+    if (!arena.has(body) || arena.has_track(body)) continue;
     const Leg leg = leg_between(start, arena.body(body).pose, end, pose);
     if (leg.still()) {  // one that stays, or moves in a tick without length, jumps if anything
       if (!(pose == leg.from)) jumping.emplace_back(body, pose);
       continue;
     }
-    const Vec3 center = arena.center_in_frame(body);
-    const double turn = leg.turn_rate * (end - start);
-    const double way =
-        length(pose * center - leg.from * center) + turn * (arena.reach_around_center(body) + length(center));
-    if (way > kFastWay) {
-      fast.push_back(body);
-    } else {
-      slow_way = std::max(slow_way, way);
-    }
+    goes(body, leg, pose);
     legs[body.index] = leg;
-    arena.put(body, pose);
+    arena.carry(body, pose);
   }
   for (const BodyId body : arena.tracked()) {
-    const Pose pose = leg_at(arena.body(body).track, end).at(end);
-    if (!(pose == arena.body(body).pose)) arena.put(body, pose);
+    const Leg& leg = arena.track_leg(body, start);
+    const Pose pose = arena.track_leg(body, end).at(end);
+    if (!(pose == arena.body(body).pose)) arena.carry(body, pose);
+    // An instant past the end is still the tick's.
+    if (!(leg.end > end + 2 * detail::kInstant)) {
+      ways.push_back({body, std::numeric_limits<double>::infinity()});
+    } else if (!leg.still()) {
+      goes(body, leg, pose);
+    }
   }
+}
+
+/// Who goes farther in this tick is looked for along its way. Near where they are at its end the others are
+/// found, the more slowly the farther they go; so that is done with those who go about as far as all do, when
+/// all go: up to thrice as far as the slowest quarter.
+double Skirmish::State::border() {
+  constexpr std::size_t kSample = 256;
+  // Of all bodies three quarters go farther than the one with this place among those that go.
+  const std::size_t place = arena.body_count() * 3 / 4;
+  if (place >= ways.size()) return kSlowWay;
+  const std::size_t step = std::max<std::size_t>(1, ways.size() / kSample);
+  sample.clear();
+  for (std::size_t i = 0; i < ways.size(); i += step) sample.push_back(ways[i].length);
+  const auto nth = sample.begin() + static_cast<std::ptrdiff_t>(place * sample.size() / ways.size());
+  std::nth_element(sample.begin(), nth, sample.end(), std::greater<>());
+  return std::max(kSlowWay, 3 * *nth);
+}
+
+/// Parts those who go far from the slow; how far these go at most.
+double Skirmish::State::part_far_ways(double start, double end) {
+  const double most = border();
+  double slow_way = 0;
+  far.clear(arena.slots());
+  const detail::Motions& motions = machine.motions();
+  for (const Way& way : ways) {
+    if (way.length <= most && way.length < std::numeric_limits<double>::infinity()) {
+      slow_way = std::max(slow_way, way.length);
+    } else {
+      far.add(way.body, motions.way_bounds(way.body, start, end + 2 * detail::kInstant));
+    }
+  }
+  far.finish();
   return slow_way;
+}
+
+/// Bodies that others have put somewhere since the last tick; nothing when it is not known whom, or what else
+/// has been changed.
+std::optional<std::span<const BodyId>> Skirmish::State::newly_placed() const {
+  const auto since = arena.arrivals_since(arrivals);
+  if (!since || since->size() != arena.placements() - placements) return std::nullopt;
+  return since;
 }
 
 Problems Skirmish::run(double dt_s, const Sinks& sinks) {
@@ -164,25 +219,34 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
     if (!attack->is_of(s.arena)) attack->bind(s.arena);
   }
   if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
-  bool jumps = s.arena.placements() != s.placements;
-  const double slow_way = s.set_bodies_moving(start, end);
+  const auto placed = s.newly_placed();
+  s.set_bodies_moving(start, end);
   s.arena.update();
   s.ticking = true;
   s.arena.hold(true);
   // What starts now starts from where everybody is now, and knows how they move now.
-  s.machine.motions().open(end, s.legs, s.fast, slow_way);
+  detail::Motions& motions = s.machine.motions();
+  motions.open(end, s.legs, s.far, 0);
+  motions.open(end, s.legs, s.far, s.part_far_ways(start, end));
   s.machine.set_off_waiting(start, listener);
-  for (const auto& [body, pose] : s.jumping) s.arena.put(body, pose), jumps = true;
+  s.arrived.clear(s.arena.slots());
+  const auto arrives = [&](BodyId body) {
+    if (s.arena.has(body)) s.arrived.add(body, motions.way_bounds(body, start, end));
+  };
+  for (const auto& [body, pose] : s.jumping) s.arena.carry(body, pose), arrives(body);
   if (!s.jumping.empty()) s.arena.update();
   s.jumping.clear();
-  if (jumps || !s.fast.empty()) s.machine.look_anew();
-  s.placements = s.arena.placements();
+  if (placed) std::for_each(placed->begin(), placed->end(), arrives);
+  s.arrived.finish();
+  if (!placed) s.machine.look_anew();
+  s.machine.look_anew_near(s.arrived), s.machine.look_anew_near(s.far);
+  s.placements = s.arena.placements(), s.arrivals = s.arena.arrivals();
   s.machine.advance(end, listener);
   for (const auto& [body, pose] : s.moving) {
     if (body.index < s.legs.size()) s.legs[body.index].velocity = {}, s.legs[body.index].turn_rate = 0;
   }
   s.moving.clear();
-  s.machine.motions().open(end, {}, {}, 0);
+  motions.close(end);
   s.arena.hold(false);
   s.ticking = false;
   time_s_ = end;

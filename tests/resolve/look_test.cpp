@@ -25,7 +25,9 @@ class Fray {
         tick_(random_.chance(0.5) ? 1.0 / 60 : 0.1),
         walks_(random_.chance(0.3) ? 0 : random_.range(0, random_.chance(0.3) ? 0.9 : 0.3)),
         happens_(random_.chance(0.5) ? 0.1 : 0.003),
-        turns_(walks_ > 0.2 || random_.chance(0.3) ? 0 : random_.range(0, 0.4)) {
+        turns_(walks_ > 0.2 || random_.chance(0.3) ? 0 : random_.range(0, 0.4)),
+        runs_(random_.chance(0.5) ? 0 : random_.range(0, 0.6)),
+        tracks_(random_.chance(0.5) ? 0 : random_.range(0, 0.5)) {
     if (random_.chance(0.3)) yard_.arena.set_ground(-3);
     for (int i = 0; i < 40; ++i) come();
     skirmish_ = std::make_unique<Skirmish>(yard_.arena);
@@ -65,6 +67,7 @@ class Fray {
     for (std::size_t k = 0; k < bodies_.size(); ++k) {
       Pose pose = yard_.arena.body(bodies_[k]).pose;
       pose.at = pose.at + headings_[k] * pace;
+      if (runs_ > 0 && random_.chance(0.02)) pose.turn = Rotation::about_z(3) * pose.turn;
       if (turns_ > 0) pose.turn = Rotation::about_z(turns_) * pose.turn;
       (void)skirmish_->move(bodies_[k], pose);
       if (length(pose.at) > 9) headings_[k] = pose.at * (-walks_ / length(pose.at));
@@ -100,12 +103,18 @@ class Fray {
               .build = random_.chance(0.5) ? yard_.post : crab_,
               .faction = random_.chance(0.8) ? yard_.raiders : yard_.passengers,
               .pose = {random_.place(9), {}}};
+    // Some on tracks that stand, go, turn and jump.
+    for (double t = 0; random_.chance(tracks_) && t < kTicks * tick_; t += random_.range(0, 1)) {
+      const Rotation turn = random_.chance(0.5) ? Rotation{} : Rotation::about_z(random_.range(-3, 3));
+      body.track.push_back({t, {random_.chance(0.3) ? random_.place(9) : body.pose.at, turn}});
+    }
     bodies_.push_back(yard_.add(std::move(body)));
-    headings_.push_back(random_.direction() * random_.range(0, walks_));
+    headings_.push_back(random_.direction() * random_.range(0, walks_) * (random_.chance(runs_) ? 8 : 1));
   }
 
   test::Random random_;
   double tick_, walks_, happens_, turns_;
+  double runs_, tracks_;  ///< so many go far in a tick, or on tracks
   test::Yard yard_;
   BuildId crab_ =
       *yard_.arena.add_build({.name = "crab",

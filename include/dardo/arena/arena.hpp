@@ -98,6 +98,10 @@ class Arena {
   /// How often a body, a wall or the ground has been put somewhere, by adding or moving it: whoever keeps
   /// what it saw can tell whether that may have changed.
   std::uint64_t placements() const { return placements_; }
+  /// How many of these were bodies that were added or moved, other than by the tick of a skirmish.
+  std::uint64_t arrivals() const { return forgotten_arrivals_ + arrived_.size(); }
+  /// Those from that number on, gone ones too; nothing when it is too long ago to be known.
+  std::optional<std::span<const BodyId>> arrivals_since(std::uint64_t number) const;
   /// How often a body has been removed.
   std::uint64_t removals() const { return removals_; }
   /// The middle of the box around all its hitboxes: what an attack aims at, and starts from without a muzzle.
@@ -107,6 +111,10 @@ class Arena {
   double reach_around_center(BodyId id) const { return build_reach_[body(id).build.index]; }
   /// Bodies that have a track, in order of creation.
   std::span<const BodyId> tracked() const { return tracked_; }
+  /// As `leg_at` of its track. Requires that it has one.
+  const Leg& track_leg(BodyId id, double time) const;
+  /// Within this are its hitboxes while it goes along a leg from one time to another.
+  Bounds way_bounds(BodyId id, const Leg& leg, double from, double to) const;
   /// How many places for bodies there are: ids have an index below it.
   std::size_t slots() const { return slots_.size(); }
   Vec3 eyes(BodyId id) const;
@@ -159,6 +167,31 @@ class Arena {
         },
         [&](std::uint32_t slot) { prefetch(marks_[slot]); });
   }
+  /// Calls `visit(body)` for the bodies on tracks whose hitboxes may touch `box` between two times, and
+  /// perhaps for some others. A body may come twice.
+  template <class Visit>
+  void tracks_touching(const Bounds& box, double from, double to, Visit&& visit) const {
+    for (const std::uint32_t slot : unindexed_tracks_) {
+      if (marks_[slot].alive && marks_[slot].tracked) visit(id_of(slot));
+    }
+    track_tree_.touching(box, [&](std::uint32_t i) {
+      const TrackPart& part = track_parts_[i];
+      if (part.from <= to && from <= part.to) visit(part.body);
+    });
+  }
+  /// Calls `visit(body, limit)` for the bodies on tracks that the ray may meet at a time; else like
+  /// `bodies_along` and `tracks_touching`.
+  template <class Visit>
+  void tracks_along(const Ray& ray, double limit, double time, Visit&& visit) const {
+    for (const std::uint32_t slot : unindexed_tracks_) {
+      if (limit < 0) return;
+      if (marks_[slot].alive && marks_[slot].tracked) limit = visit(id_of(slot), limit);
+    }
+    track_tree_.along(ray, limit, [&](std::uint32_t i, double now) {
+      const TrackPart& part = track_parts_[i];
+      return part.from <= time && time <= part.to ? visit(part.body, now) : now;
+    });
+  }
   /// Like `bodies_touching`, for walls.
   template <class Visit>
   void walls_touching(const Bounds& box, Visit&& visit) const {
@@ -185,6 +218,8 @@ class Arena {
   struct Slot {
     Body body;
     std::vector<Shape> hitboxes;  ///< in the world
+    std::vector<Leg> legs;        ///< of its track, with its rest before and after
+    std::vector<std::uint32_t> track_parts;
     std::uint64_t order = 0;
     WordSet tags, immune;
   };
@@ -205,6 +240,17 @@ class Arena {
   };
   template <class IdType>
   using Names = std::unordered_map<std::string, IdType, TextHash, std::equal_to<>>;
+
+  /// One leg of a body on a track, in the index.
+  struct TrackPart {
+    BodyId body;
+    double from = 0, to = 0;
+  };
+  void index_tracks();
+  void forget_track(Slot& slot);
+  void log_arrival(BodyId body);
+  /// As `put`, but no arrival: a tick has brought it there on its way.
+  void carry(BodyId body, const Pose& pose);
 
   BodyId id_of(std::uint32_t slot) const { return {slot, marks_[slot].generation}; }
   void place(std::uint32_t index);
@@ -238,6 +284,11 @@ class Arena {
   Tree body_tree_, wall_tree_;
   std::vector<std::uint32_t> changed_;
   std::size_t indexed_walls_ = 0;
+  Tree track_tree_;
+  std::vector<TrackPart> track_parts_;
+  std::vector<std::uint32_t> free_parts_, unindexed_tracks_;
+  std::vector<BodyId> arrived_;
+  std::uint64_t forgotten_arrivals_ = 0;
 };
 
 }  // namespace dardo

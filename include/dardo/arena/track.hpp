@@ -1,5 +1,6 @@
 #pragma once
 #include <span>
+#include <vector>
 
 #include "dardo/geometry/rotation.hpp"
 
@@ -34,5 +35,9 @@ Leg leg_between(double start, const Pose& from, double end, const Pose& to);
 /// last the body stands still; two keys at one time are a jump. Requires at least one key, with times that do
 /// not fall.
 Leg leg_at(std::span<const TrackKey> track, double time);
+
+/// All legs of a track, with the rest before the first key and after the last: one more than it has keys. Of
+/// two keys at one time the leg has no length. Nothing without keys.
+std::vector<Leg> legs_of(std::span<const TrackKey> track);
 
 }  // namespace dardo

@@ -75,6 +75,7 @@ class Tree {
   /// False when there is no such item.
   bool remove(std::uint32_t item);
 
+  bool has(std::uint32_t item) const { return item < where_.size() && where_[item] != 0; }
   std::size_t size() const { return size_; }
   /// The sum of all nodes' areas, m^2: what a query is expected to cost, up to a factor. Compare it with that
   /// of a fresh tree over the same entries.

@@ -192,12 +192,13 @@ void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> att
 
 /// What is made of the launches and shots that were restored.
 void Machine::begin_anew() {
-  queue_.clear(), looks_.clear(), looks_.fit(shots_.places());
+  queue_.clear(), seekers_.clear(), looks_.clear(), looks_.fit(shots_.places());
   watches_shots_ = false;
   launches_.each([&](LaunchSlot, const Launched& l) { watch(*l.prepared); });
   shots_.each([&](ShotSlot slot, const Shot& s) {
     looks_.add(slot);
     looks_.set(slot, s.flight, launched_of(s.flight), around());
+    if (!s.flight.course.target.empty()) seekers_.add(slot);
   });
 }
 

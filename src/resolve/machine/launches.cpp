@@ -41,7 +41,8 @@ Vec3 spread(const Volley& volley, const Vec3& direction, const Vec3& left, const
 void Machine::begin(const Arena& arena) {
   arena_ = &arena, motions_ = Motions(arena);
   bounds_.reset(), limits_ = {};
-  launches_.clear(), waiting_.clear(), shots_.clear(), memory_.clear(), looks_.clear(), queue_.clear();
+  launches_.clear(), waiting_.clear(), shots_.clear(), seekers_.clear(), memory_.clear(), looks_.clear(),
+      queue_.clear();
   due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(), over_.clear();
   from_ = until_ = 0;
   keep_ways_ = watches_shots_ = false, wanted_ = Detail::strikes;
@@ -213,6 +214,7 @@ void Machine::begin_shots(Start start, Listener& listener) {
     const double away = length(start.aim - place);
     c.aim = shot.volley.spread == Volley::Spread::none ? start.aim : place + way * away;
     if (!what.law.knows_target && !what.near) c.target = {};
+    if (!c.target.empty()) seekers_.add(slot);
     if (shot.volley.spread == Volley::Spread::none)
       throw_at(c, shot, motions_, place, at_of(motions_, start.target, start.aim, time));
     dardo::detail::set_off(c, shot.path, place, way, motions_);

@@ -81,13 +81,27 @@ bool may_leave(const Surroundings& around, const Bounds& box, const Vec3& from, 
 
 }  // namespace
 
+void Looks::anew_near(const FarWays& ways, double time) {
+  for (std::size_t at = 0; at < clear_.size(); ++at) {
+    const Clear& c = clear_[at];
+    if (!(c.until >= time) || !(c.until < kEver)) continue;
+    const First& g = first_[at];
+    const double from = std::max(time, g.time), took = c.until - from;
+    const Vec3 a = g.place(from), b = g.place(c.until);
+    const double loose = slack(std::max(largest(a), largest(b))) + kTouchRoom;
+    const double wide =
+        g.reach + loose + length(g.acceleration) / 8 * took * took + std::max(0.0, c.drift - drift_);
+    if (ways.touches(around_both(a, b).grown(wide))) clear_[at] = {};
+  }
+}
+
 /// It looks several ticks ahead: what it sees holds for as long as bodies go no farther than it allows for.
 bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
   First& g = first_[slot.at];
   if (!may_tell(slot, around)) return false;
   const Motions& motions = around.motions;
   const double from = std::max(around.from, g.time), to = around.until;
-  const int ticks = motions.all_slow() ? g.ticks : 1;
+  const int ticks = motions.in_tick() || around.arena.tracked().empty() ? g.ticks : 1;
   g.ticks = std::max(1, g.ticks / 2);
   // A little more than whole ticks, as those are rounded.
   const double until = ticks > 1 ? std::min(g.quiet_until, to + (ticks - 0.99) * (to - around.from)) : to;
@@ -122,7 +136,10 @@ bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
   });
   motions.bodies_near(box, from, to, [&](BodyId body) {
     if (!quiet || body == g.passed) return;
-    if (!motions.is_slow(body)) return void(quiet = false);
+    const bool slow = motions.is_slow(body);
+    if (!slow && overlaps(motions.way_bounds(body, from, to), around_both(a, g.place(to)).grown(near)))
+      return void(quiet = false);
+    // Of what is not slow the end of its way is what later ticks start from.
     const double earliest = earliest_at(around.arena.bounds(body));
     if (earliest > clear) return;
     // It passes by, as long as the body does not drift by more than is between them; or it is not there yet.
@@ -132,7 +149,7 @@ bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
       return;
     }
     clear = std::min(clear, std::max(to, earliest));
-    if (earliest <= to && spare <= 0) quiet = motions.approach(body, {a, g.place(to)}, from) > near;
+    if (slow && earliest <= to && spare <= 0) quiet = motions.approach(body, {a, g.place(to)}, from) > near;
   });
   if (!quiet) return false;
   if (clear >= until) g.ticks = std::min(kMostTicks, 2 * ticks);

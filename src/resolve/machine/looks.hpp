@@ -38,6 +38,9 @@ class Looks {
   void over(ShotSlot slot) { clear_[slot.at] = kOver; }
   /// What was seen ahead does not hold any more: something has been put elsewhere, not by the ways of a tick.
   void anew(ShotSlot slot) { clear_[slot.at] = {}; }
+  /// The same of those that may come near bodies that go far, or have arrived, in the window that begins at a
+  /// time; before `move_on`.
+  void anew_near(const FarWays& ways, double time);
   /// A window begins, in which bodies go so far at most.
   void move_on(double slow_way) { drift_ += slow_way; }
   void prefetch_at(ShotSlot slot) const { prefetch(first_[slot.at]); }

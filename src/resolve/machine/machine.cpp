@@ -212,7 +212,8 @@ std::uint32_t Machine::record_strike(Strike& strike, LaunchSlot launch, Listener
 }
 
 void Machine::forget_target(BodyId body, double time) {
-  shots_.each([&](ShotSlot slot, Shot& s) {
+  seekers_.each([&](ShotSlot slot) {
+    Shot& s = shots_[slot];
     Course& c = s.flight.course;
     if (c.target != body || !(time < c.target_lost) || !stage_of(s.flight).law.follows_target) return;
     if (c.time > time && s.before.target == body) c = s.before;
@@ -228,8 +229,8 @@ void Machine::forget_target(BodyId body, double time) {
 }
 
 void Machine::forget_gone(double time) {
-  shots_.each([&](ShotSlot, Shot& s) {
-    Course& c = s.flight.course;
+  seekers_.each([&](ShotSlot slot) {
+    Course& c = shots_[slot].flight.course;
     if (!c.target.empty() && !arena_->has(c.target))
       c.target_lost = std::min(c.target_lost, std::max(time, c.time));
   });
@@ -256,7 +257,7 @@ void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listene
            {f.cause, chance_key(f.key, Then::When::end, 0, 0)});
   }
   if (--launches_[f.launch].alive == 0) over_.push_back(f.launch);
-  looks_.over(slot);
+  looks_.over(slot), seekers_.remove(slot);
   memory_.forget(f.met);
   shots_.release(slot);
 }

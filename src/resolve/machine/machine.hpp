@@ -71,6 +71,10 @@ class Machine {
   }
   /// Something has been put elsewhere, not by the ways of a tick.
   void look_anew();
+  /// The same for those alone that may come near these ways in the window that is to be advanced next.
+  void look_anew_near(const FarWays& ways) {
+    if (!ways.empty()) looks_.anew_near(ways, until_);
+  }
 
   /// Puts the launch into the table. Its attack sets off with `set_off`.
   LaunchSlot add(std::shared_ptr<const Prepared> attack, const Launch& launch, std::uint32_t number);
@@ -216,6 +220,7 @@ class Machine {
   Pool<Launched, LaunchSlot> launches_;
   std::vector<LaunchSlot> waiting_;
   Pool<Shot, ShotSlot> shots_;
+  SomeSlots<ShotSlot> seekers_;  ///< of shots that have a target, or had one
   Memory memory_;
   Looks looks_;
   Queue queue_;

@@ -1,4 +1,5 @@
 #pragma once
+#include <bit>
 #include <cstdint>
 #include <vector>
 
@@ -91,6 +92,31 @@ class Pool {
   std::vector<bool> used_;
   std::uint32_t count_ = 0;
   std::vector<std::uint32_t> free_;
+};
+
+/// Some places of a pool.
+template <class Slot>
+class SomeSlots {
+ public:
+  void clear() { words_.clear(); }
+  void add(Slot slot) {
+    if (slot.at / 64 >= words_.size()) words_.resize(slot.at / 64 + 1);
+    words_[slot.at / 64] |= std::uint64_t{1} << slot.at % 64;
+  }
+  void remove(Slot slot) {
+    if (slot.at / 64 < words_.size()) words_[slot.at / 64] &= ~(std::uint64_t{1} << slot.at % 64);
+  }
+  /// In their order; `visit` may add some.
+  template <class Visit>
+  void each(Visit&& visit) const {
+    for (std::size_t i = 0; i < words_.size(); ++i) {
+      for (std::uint64_t left = words_[i]; left != 0; left &= left - 1)
+        visit(Slot{static_cast<std::uint32_t>(64 * i) + static_cast<std::uint32_t>(std::countr_zero(left))});
+    }
+  }
+
+ private:
+  std::vector<std::uint64_t> words_;
 };
 
 }  // namespace dardo::detail

@@ -108,19 +108,7 @@ class Moment {
   /// As `Arena::bodies_along`, for where bodies are then. A body may come twice.
   template <class Visit>
   void bodies_along(const Ray& ray, double limit, Visit&& visit) const {
-    for (const std::span<const BodyId> some : {motions_->fast(), arena().tracked()}) {
-      for (const BodyId body : some) {
-        if (limit < 0) return;
-        if (arena().has(body) && may_meet(ray, limit, body)) limit = visit(body, limit);
-      }
-    }
-    const bool none_tracked = arena().tracked().empty();
-    arena().bodies_along(
-        ray, limit,
-        [&](BodyId body, double now) {
-          return none_tracked || !arena().has_track(body) ? visit(body, now) : now;
-        },
-        motions_->slow_way());
+    motions_->bodies_along(ray, limit, time_, visit);
   }
   /// As `Arena::bodies_touching`, for where bodies are then. A body may come twice.
   template <class Visit>

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "dardo/arena/arena.hpp"
+#include "resolve/moment/far_ways.hpp"
 
 namespace dardo::detail {
 
@@ -14,10 +15,13 @@ class Motions {
  public:
   explicit Motions(const Arena& arena) : arena_(&arena) {}
 
-  /// The tick: bodies of `legs` (by slot, empty end for those without) move so until `end`.
-  void open(double end, std::span<const Leg> legs, std::span<const BodyId> fast, double slow_way) {
-    end_ = end, legs_ = legs, fast_ = fast, slow_way_ = slow_way;
+  /// The tick: bodies of `legs` (by slot, empty end for those without) move so until `end`; those on `far`
+  /// ways are found there, all others within `slow_way` of where they are at its end.
+  void open(double end, std::span<const Leg> legs, const FarWays& far, double slow_way) {
+    end_ = end, legs_ = legs, far_ = &far, slow_way_ = slow_way;
   }
+  /// Between two ticks everybody is where the arena has them.
+  void close(double end) { end_ = end, legs_ = {}, far_ = nullptr, slow_way_ = 0; }
 
   const Arena& arena() const { return *arena_; }
   /// As one knows them who aims at a body at this time: that it goes on moving and turning as it does then;
@@ -35,7 +39,7 @@ class Motions {
   /// The leg that holds `time`.
   Leg leg(BodyId body, double time) const {
     if (!seen_.empty() && body == seen_) return seen_leg_;
-    if (arena_->has_track(body)) return leg_at(arena_->body(body).track, time);
+    if (arena_->has_track(body)) return arena_->track_leg(body, time);
     if (body.index < legs_.size() && !legs_[body.index].still()) return legs_[body.index];
     constexpr double kEver = std::numeric_limits<double>::infinity();
     return {-kEver, kEver, arena_->body(body).pose, {}, {0, 0, 1}, 0};
@@ -66,17 +70,13 @@ class Motions {
     return (body.index < legs_.size() && !legs_[body.index].still()) || arena_->has_track(body) ||
            (!seen_.empty() && body == seen_);
   }
-  /// Those who go so far in a tick that they are not looked for near their place at its end.
-  std::span<const BodyId> fast() const { return fast_; }
-
   /// How far a body goes at most in the tick when it is looked for near its place at the tick's end: all but
-  /// those with a track and `fast` ones.
+  /// those that are not slow.
   double slow_way() const { return slow_way_; }
-  bool is_slow(BodyId body) const {
-    if (all_slow()) return true;
-    return !arena_->has_track(body) && std::find(fast_.begin(), fast_.end(), body) == fast_.end();
-  }
-  bool all_slow() const { return fast_.empty() && arena_->tracked().empty(); }
+  /// Whether it is found near its place at the tick's end, and goes there on one leg.
+  bool is_slow(BodyId body) const { return far_ != nullptr ? !far_->has(body) : !arena_->has_track(body); }
+  /// Whether what is not slow is slow again where it comes to: in a tick.
+  bool in_tick() const { return far_ != nullptr; }
   /// How far a slow body, where it is at the end of the tick, is from a way.
   double distance_at_end(BodyId body, const Segment& way) const {
     double least = std::numeric_limits<double>::infinity();
@@ -97,37 +97,47 @@ class Motions {
   /// Bodies whose hitboxes may touch `box` between two times; some others, too. A body may come twice.
   template <class Visit>
   void bodies_near(const Bounds& box, double from, double to, Visit&& visit) const {
-    for (const BodyId b : arena_->tracked()) {
+    const auto visit_far = [&](BodyId b) {
       if (overlaps(way_bounds(b, from, to), box)) visit(b);
+    };
+    if (far_ == nullptr) {
+      arena_->tracks_touching(box, from, to, visit_far);
+    } else if (!far_->empty()) {
+      far_->touching(box, visit_far);
     }
-    for (const BodyId b : fast_) {
-      if (arena_->has(b) && overlaps(way_bounds(b, from, to), box)) visit(b);
-    }
-    const bool none_tracked = arena_->tracked().empty();
     arena_->bodies_touching(box.grown(slow_way_), [&](BodyId b) {
-      if (none_tracked || !arena_->has_track(b)) visit(b);
+      if (is_slow(b)) visit(b);
     });
   }
-
- private:
+  /// Calls `visit(body, limit)` for the bodies that a ray may meet at a time, with the limit that the last
+  /// has returned; a negative one ends it.
+  template <class Visit>
+  void bodies_along(const Ray& ray, double limit, double time, Visit&& visit) const {
+    const auto visit_far = [&](BodyId b, double now) { return limit = visit(b, now); };
+    if (far_ == nullptr) {
+      arena_->tracks_along(ray, limit, time, visit_far);
+    } else if (!far_->empty()) {
+      far_->along(ray, limit, visit_far);
+    }
+    if (limit < 0) return;
+    arena_->bodies_along(
+        ray, limit, [&](BodyId b, double now) { return is_slow(b) ? visit(b, now) : now; }, slow_way_);
+  }
+  /// Within this are a body's hitboxes between two times.
   Bounds way_bounds(BodyId body, double from, double to) const {
     Bounds out;
-    const Vec3 center = arena_->center_in_frame(body);
     each_leg(body, from, to, [&](const Leg& l, double begin, double end) {
-      // A body that turns swings its middle about its origin.
-      const double swing = l.turn_rate != 0 ? 2 * length(center) : 0;
-      const double r = arena_->reach_around_center(body) + swing;
-      const Vec3 a = l.at(begin) * center, b = l.at(end) * center;
-      out.add(Bounds{a, a}.grown(r)), out.add(Bounds{b, b}.grown(r));
+      out.add(arena_->way_bounds(body, l, begin, end));
       return true;
     });
     return out;
   }
 
+ private:
   const Arena* arena_;
   double end_ = std::numeric_limits<double>::infinity();
   std::span<const Leg> legs_;
-  std::span<const BodyId> fast_;
+  const FarWays* far_ = nullptr;  ///< of the tick, if one is open
   double slow_way_ = 0;
   BodyId seen_;  ///< whose future is guessed
   Leg seen_leg_;

@@ -1,0 +1,54 @@
+#pragma once
+#include <cstdint>
+#include <vector>
+
+#include "dardo/arena/ids.hpp"
+#include "dardo/index/tree.hpp"
+
+namespace dardo::detail {
+
+/// The ways of those that are not found near where they are at the end of a tick, as boxes in a tree: of
+/// those that go far, and of those that are there all of a sudden.
+class FarWays {
+ public:
+  /// Forgets all; members are told by slot, below `slots`.
+  void clear(std::size_t slots) {
+    for (const BodyId body : bodies_) member_[body.index] = false;
+    member_.resize(slots);
+    bodies_.clear(), entries_.clear();
+  }
+  void add(BodyId body, const Bounds& way) {
+    member_[body.index] = true;
+    entries_.push_back({way, static_cast<std::uint32_t>(bodies_.size())});
+    bodies_.push_back(body);
+  }
+  /// After the last of them.
+  void finish() { tree_.build(entries_); }
+
+  bool empty() const { return bodies_.empty(); }
+  bool has(BodyId body) const { return body.index < member_.size() && member_[body.index]; }
+  /// Calls `visit(body)` for those whose ways' boxes touch a box, and perhaps for some others.
+  template <class Visit>
+  void touching(const Bounds& box, Visit&& visit) const {
+    tree_.touching(box, [&](std::uint32_t i) { visit(bodies_[i]); });
+  }
+  /// The same for a ray: `visit(body, limit)` returns the new limit.
+  template <class Visit>
+  void along(const Ray& ray, double limit, Visit&& visit) const {
+    tree_.along(ray, limit, [&](std::uint32_t i, double now) { return visit(bodies_[i], now); });
+  }
+  bool touches(const Bounds& box) const {
+    bool found = false;
+    tree_.touching(box, [&](std::uint32_t i) { found = found || overlaps(entries_[i].bounds, box); });
+    return found;
+  }
+  const Bounds& way(std::size_t number) const { return entries_[number].bounds; }
+
+ private:
+  std::vector<BodyId> bodies_;
+  std::vector<Entry> entries_;        ///< of each of them
+  std::vector<std::uint8_t> member_;  ///< by slot
+  Tree tree_;
+};
+
+}  // namespace dardo::detail
