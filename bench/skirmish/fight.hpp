@@ -41,8 +41,7 @@ struct Manner {
 
   // In each tick:
   bool one_spawns = false, one_jumps = false, one_goes = false;
-  int kills = 0;     ///< the first so many who are struck fall; they stand up again for the next
-  int launches = 0;  ///< so many more set off, for less than the tick
+  int kills = 0;  ///< the first so many who are struck fall; they stand up again for the next
 };
 
 struct Fight {
@@ -56,7 +55,6 @@ struct Fight {
   AttackId bolt;
   FactionId us, them;
   BuildId build;
-  AttackId brief;
   std::size_t strikes = 0;
   std::vector<BodyId> fallen;
   int spawned = 0;
@@ -84,9 +82,6 @@ struct Fight {
     arena.update();
     live = std::make_unique<Skirmish>(arena);
     bolt = *live->add_attack({.name = "bolt", .delivery = m.shot, .reach = {0, 1e7}, .then = m.then});
-    ShotDelivery short_lived = m.shot;
-    short_lived.life_s = 0.01;
-    brief = *live->add_attack({.name = "brief", .delivery = short_lived, .reach = {0, 1e7}});
     for (std::int64_t i = 0; i < m.shots; ++i) {
       const double x = u() * side, y = u() * side, a = u() * kTau;
       const Vec3 at{x, y, 1}, way{std::cos(a), std::sin(a), 0};
@@ -142,9 +137,6 @@ struct Fight {
       (void)arena.move(bodies[0], there), (void)live->move(bodies[0], there);
     }
     if (manner.one_goes && !bodies.empty()) (void)arena.remove(bodies.back()), bodies.pop_back();
-    for (int i = 0; i < manner.launches; ++i)
-      (void)*live->start(brief,
-                         {.by = bodies[static_cast<std::size_t>(i)], .toward = AlongDirection{{1, 0, 0}}});
     (void)live->advance(manner.tick_s, [&](const Strike& s) {
       ++strikes;
       if (fallen.size() >= static_cast<std::size_t>(manner.kills)) return false;

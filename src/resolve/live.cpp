@@ -237,9 +237,13 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   if (!s.jumping.empty()) s.arena.update();
   s.jumping.clear();
   if (placed) std::for_each(placed->begin(), placed->end(), arrives);
-  s.arrived.finish();
-  if (!placed) s.machine.look_anew();
-  s.machine.look_anew_near(s.arrived), s.machine.look_anew_near(s.far);
+  // Where many arrive, few shots would be far from all of them.
+  if (!placed || s.arrived.size() > s.arena.body_count() / 8) {
+    s.machine.look_anew();
+  } else {
+    s.arrived.finish();
+    s.machine.look_anew_near(s.arrived), s.machine.look_anew_near(s.far);
+  }
   s.placements = s.arena.placements(), s.arrivals = s.arena.arrivals();
   s.machine.advance(end, listener);
   for (const auto& [body, pose] : s.moving) {

@@ -68,7 +68,7 @@ void fields(Bytes& b, Course& c, const Arena& arena) {
   b.whole(c.looks);
   b.id(c.target, arena.slots()), b.id(c.thrower, arena.slots()), b.id(c.stood, arena.slots());
   fields(b, c.stood_at, kMostPlace);
-  b.number(c.speed, kMostSpeed);
+  b.number(c.speed, kMostSpeed), b.number(c.step, kMostTime);
   b.flag(c.coming_back), b.flag(c.climbed), b.flag(c.free), b.flag(c.rising);
 }
 

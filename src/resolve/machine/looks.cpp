@@ -45,21 +45,33 @@ void Looks::set(ShotSlot slot, const Flight& f, const Launched& launched, const 
   const Attack& attack = *stage.attack;
   const ShotDelivery& shot = *stage.shot;
   const Course& c = f.course;
-  if (f.stuck.yes || around.memory.passes_any(f.met) || c.piece.jerk != Vec3{} || !c.target.empty() ||
-      shot.least_speed > 0 || (!f.apex_passed && stage.has(Then::When::apex)))
+  const bool heeds_target = !c.target.empty() && (stage.law.follows_target || stage.near);
+  if (f.stuck.yes || around.memory.passes_any(f.met) || heeds_target ||
+      (!f.apex_passed && stage.has(Then::When::apex)))
     return;
-  g.time = c.time, g.at = c.place(), g.velocity = c.velocity(), g.acceleration = c.piece.acceleration;
+  const Piece way = c.piece.part(c.time, c.piece.end);
+  g.time = c.time, g.at = way.at, g.velocity = way.velocity, g.acceleration = way.acceleration;
   g.reach = flyer_of(shot, c, around.arena.up()).reach();
   // Whom it has just struck and goes on through, if nothing can come of that any more.
   const Met* last = around.memory.last(f.met);
   if (last != nullptr && last->struck && !shot.again_after_s && attack.stopped_by == Relations{})
     g.passed = last->body;
+  double until = std::min(c.piece.end, f.ends);
+  // A change of its acceleration counts as so much more reach, for as long as it is no more than that.
+  if (const double change = length(way.jerk); change > 0) {
+    constexpr double kOff = 0.05;
+    double span = 0.5;
+    while (change * span * span * span > 6 * kOff) span *= 0.8;
+    g.reach += kOff, until = std::min(until, c.time + span);
+  }
+  if (shot.least_speed > 0) until = becomes_slow(c, stage, until).value_or(until);
   // How long its way is enough, at the least: of speed s gaining a, solves s t + a t^2 / 2 = left.
-  const double speed = length(g.velocity), gain = length(g.acceleration),
+  const double speed = length(g.velocity),
+               gain = std::max(length(g.acceleration), way.most_acceleration(c.time, until)),
                left = attack.reach.far - c.travelled;
   const double enough = 2 * left / (speed + std::sqrt(speed * speed + 2 * gain * left));
   // A little before its time: what comes exactly then is looked at more closely.
-  g.quiet_until = std::min({c.piece.end, f.ends, c.time + enough}) - 1e-6;
+  g.quiet_until = std::min(until, c.time + enough) - 1e-6;
 }
 
 namespace {

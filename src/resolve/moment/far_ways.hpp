@@ -26,6 +26,7 @@ class FarWays {
   void finish() { tree_.build(entries_); }
 
   bool empty() const { return bodies_.empty(); }
+  std::size_t size() const { return bodies_.size(); }
   bool has(BodyId body) const { return body.index < member_.size() && member_[body.index]; }
   /// Calls `visit(body)` for those whose ways' boxes touch a box, and perhaps for some others.
   template <class Visit>
@@ -42,7 +43,6 @@ class FarWays {
     tree_.touching(box, [&](std::uint32_t i) { found = found || overlaps(entries_[i].bounds, box); });
     return found;
   }
-  const Bounds& way(std::size_t number) const { return entries_[number].bounds; }
 
  private:
   std::vector<BodyId> bodies_;

@@ -20,7 +20,7 @@ inline constexpr double kPlaceKnown = 2e-9;
 /// Where the cubic of an integrated way, or of one along a curve, is known to, metres.
 inline constexpr double kCubicKnown = 1e-9;
 /// To this, metres, each of its steps is made.
-inline constexpr double kStepError = 1e-10;
+inline constexpr double kStepError = 1e-9;
 /// No step is halved below this, seconds: where a law has a kink, as right at its target, it is cut across.
 inline constexpr double kLeastStep = 1e-7;
 /// No piece is shorter: its cubic would be nothing but rounding.

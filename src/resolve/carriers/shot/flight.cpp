@@ -48,13 +48,6 @@ std::optional<double> comes_to_length(const Course& c, double left, double stop)
   return t;
 }
 
-std::optional<double> becomes_slow(const Course& c, const Stage& stage, double stop) {
-  const double slowest = below(stage.shot->least_speed);
-  // By its law it keeps its speed; the cubic that stands for its way does nearly.
-  if (stage.law.keeps_speed) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
-  return c.piece.first_slower(slowest, c.time, stop);
-}
-
 std::optional<double> comes_to_apex(const Course& c, const Vec3& up, double stop) {
   const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), up) <= 0; };
   if (!c.rising || !sinks(stop)) return std::nullopt;
@@ -156,6 +149,13 @@ bool hidden(const Surroundings& around, const Course& c) {
 }
 
 }  // namespace
+
+std::optional<double> becomes_slow(const Course& c, const Stage& stage, double stop) {
+  const double slowest = below(stage.shot->least_speed);
+  // By its law it keeps its speed; the cubic that stands for its way does nearly.
+  if (stage.law.keeps_speed) return c.speed < slowest ? std::optional(c.time) : std::nullopt;
+  return c.piece.first_slower(slowest, c.time, stop);
+}
 
 Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time) {
   const BodyId body = flight.stuck.in.body;

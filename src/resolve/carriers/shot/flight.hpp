@@ -120,6 +120,9 @@ struct Surroundings {
 
 Flyer flyer_of(const ShotDelivery& shot, const Course& course, const Vec3& up);
 
+/// When it is slower than it may be on its piece, up to a time.
+std::optional<double> becomes_slow(const Course& course, const Stage& stage, double stop);
+
 /// Where a flight that sticks is at a time.
 Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time);
 

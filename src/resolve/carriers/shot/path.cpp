@@ -41,7 +41,8 @@ Milestone next(Course& c, const FallingPath& path, const Motions& motions) {
     const Vec3 v = rest_of(s);
     return state_of(v, gravity - v * (path.drag * length(v)));
   };
-  c.piece = integrated(state, c.time, kEver, slope, [](double, const State& s) { return rest_of(s); });
+  c.piece =
+      integrated(state, c.time, kEver, c.step, slope, [](double, const State& s) { return rest_of(s); });
   return Milestone::none;
 }
 
@@ -105,7 +106,7 @@ Vec3 left_of_throw(const Motions& motions, BodyId thrower, double time, const Ve
 void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction,
              const Motions& motions) {
   const Vec3& gravity = motions.arena().gravity();
-  c.born = c.time, c.origin = from;
+  c.born = c.time, c.origin = from, c.step = 0;
   c.left = left_of_throw(motions, c.thrower, c.time, direction);
   Vec3 velocity = direction * c.speed;
   if (const auto* lob = std::get_if<LobPath>(&path)) {
@@ -179,7 +180,7 @@ void deflect(Course& c, const Vec3& velocity) {
   c.piece = {c.time, c.time, c.place(), velocity, {}, {}};
   c.speed = length(velocity);
   if (c.speed > 0) c.heading = velocity / c.speed;
-  c.free = true, c.rising = false;
+  c.free = true, c.rising = false, c.step = 0;
 }
 
 }  // namespace dardo::detail

@@ -73,6 +73,7 @@ struct Course {
   BodyId stood;      ///< the piece is a step of a law that took this body to stand where it stood
   Vec3 stood_at;     ///< there its middle was
   double speed = 0;  ///< of this shot, with its variation and what walls have taken
+  double step = 0;   ///< what its law's next step may be long, by the error of the last; 0: nothing is known
   bool coming_back = false, climbed = false;
   bool free = false;    ///< off its course after a rebound
   bool rising = false;  ///< it has risen since it set off or was turned, by more than rounding

@@ -68,9 +68,9 @@ void follow(Course& c, const Bezier& curve, double longest) {
     return (length(along) > 0 ? normalized(along) : c.heading) * c.speed;
   };
   // What is slow needs no more pieces than what is fast.
-  constexpr double kFirstStep = 0.02, kFirstWay = 0.02;  // seconds, metres
-  double h = std::max(kLeastPiece, std::min(std::max(kFirstStep, kFirstWay / c.speed), longest));
-  for (;;) {
+  constexpr double kFirstStep = 0.02, kFirstWay = 0.02, kLongestWay = 1;  // seconds, metres
+  double h = std::max(kLeastPiece, first_step(c.step, std::max(kFirstStep, kFirstWay / c.speed), longest));
+  for (bool shorter = false;; shorter = true) {
     const Point end = after(h);
     if (end.parameter == 1) h = std::max(kLeastPiece, std::min(h, end.flown / c.speed));
     const Piece piece = hermite(c.time, way.place(c.parameter), velocity(c.parameter, true), c.time + h,
@@ -81,6 +81,7 @@ void follow(Course& c, const Bezier& curve, double longest) {
       h *= shrunk(wrong);
       continue;
     }
+    c.step = next_step(shorter ? 0 : c.step, h, wrong, std::max(kLongestStep, kLongestWay / c.speed));
     c.piece = piece, c.parameter = end.parameter, c.piece.pace = c.speed;
     return;
   }
@@ -112,28 +113,30 @@ void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offs
   };
   const auto slope = [&](double t, const State& s) { return State{rate(t, s[0]), 0, 0, 0, 0, 0}; };
   const State start{c.parameter, 0, 0, 0, 0, 0};
-  for (double h = std::max(kLeastPiece, std::min(0.02, longest));;) {
-    double error = 0, ignored = 0;
-    State end = dormand_prince(start, c.time, h, slope, error);
-    if (end[0] > 1) {
+  double h = std::max(kLeastPiece, first_step(c.step, 0.02, longest));
+  for (bool shorter = false;; shorter = true) {
+    Stepped stepped = dormand_prince(start, c.time, h, slope);
+    if (stepped.end[0] > 1) {
       // The step in which it arrives ends there.
       double low = 0, high = h;
       for (int i = 0; i < 60; ++i) {
         const double middle = 0.5 * (low + high);
-        (dormand_prince(start, c.time, middle, slope, ignored)[0] > 1 ? high : low) = middle;
+        (dormand_prince(start, c.time, middle, slope).end[0] > 1 ? high : low) = middle;
       }
-      h = std::max(low, kLeastPiece), end = dormand_prince(start, c.time, h, slope, error), end[0] = 1;
+      h = std::max(low, kLeastPiece), stepped = dormand_prince(start, c.time, h, slope), stepped.end[0] = 1;
     }
-    const State half = dormand_prince(start, c.time, h / 2, slope, ignored);
+    const State& end = stepped.end;
     const double t1 = c.time + h;
     const Piece piece = hermite(c.time, curve_at(c.time).place(c.parameter), velocity(c.time, c.parameter),
                                 t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
-    const double off = length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(half[0]));
-    const double wrong = std::max(error * c.speed / kStepError, off / kCubicKnown);
+    const double off =
+        length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(stepped.middle[0]));
+    const double wrong = std::max(stepped.error * c.speed / kStepError, off / kCubicKnown);
     if (h > kLeastStep && wrong > 1) {
       h *= shrunk(wrong);
       continue;
     }
+    c.step = next_step(shorter ? 0 : c.step, h, wrong);
     c.piece = piece, c.parameter = end[0];
     return;
   }

@@ -9,52 +9,82 @@ namespace {
 
 constexpr double kEver = std::numeric_limits<double>::infinity();
 
-/// Where a guided shot wants to go.
-Vec3 wish(const Course& c, const GuidedPath& path, const Motions& motions, double t, const Vec3& place) {
-  const Vec3 center = motions.center(c.target, t);
-  Vec3 to = center - place;
-  if (path.lead) {
-    // The time after which a straight flight meets the target on its way.
-    const Vec3 v = motions.velocity(c.target, t);
-    const double a = dot(v, v) - c.speed * c.speed, b = dot(to, v), d = dot(to, to), below = b * b - a * d;
-    if (a < 0 && below > 0) to = to + v * ((-b - std::sqrt(below)) / a);
-  }
-  return to;
-}
-
 // As near as this to its target's centre a guided shot has reached it, and flies straight on: where rounding
 // would turn it there means nothing. So near to straight behind, too, it would be rounding that says which
 // way round.
 constexpr double kReached = 0.01, kBehind = 0.01;  // metres, radians
 
-/// The law of a guided shot: it turns by the shortest way toward where it wants to go.
+/// No step is longer: one that crosses where it begins to ease its turn out would not notice.
+constexpr double kLongestTurning = 0.02;  // seconds
+
+/// The law of a guided shot on one leg of its target: it turns by the shortest way toward where it wants to
+/// go.
 struct Homing {
-  const Course& c;
-  const GuidedPath& path;
-  const Motions& motions;
-  bool climbing;
+  Homing(const Course& course, const GuidedPath& guided, const Motions& motions, const Leg& target,
+         const Vec3& its_middle, bool climbs)
+      : c(course),
+        path(guided),
+        up(motions.arena().up()),
+        leg(target),
+        offset(its_middle),
+        climbing(climbs) {}
 
   Vec3 wished(double t, const Vec3& place) const {
-    return climbing ? motions.arena().up() : wish(c, path, motions, t, place);
+    if (climbing) return up;
+    const Vec3 center = leg.turn_rate == 0 ? middle + leg.velocity * (t - since) : leg.at(t) * offset;
+    Vec3 to = center - place;
+    if (path.lead) {
+      // The time after which a straight flight meets the target on its way.
+      const Vec3& v = leg.velocity;
+      const double a = dot(v, v) - c.speed * c.speed, b = dot(to, v), d = dot(to, to), below = b * b - a * d;
+      if (a < 0 && below > 0) to = to + v * ((-b - std::sqrt(below)) / a);
+    }
+    return to;
   }
   State operator()(double t, const State& s) const {
-    constexpr double kSettle = 0.005;  // the last of a turn is eased out over this time, seconds
     const Vec3 heading = normalized(rest_of(s)), to = wished(t, place_of(s)), velocity = heading * c.speed;
     const double size = length(to);
     if (!(size > 0)) return state_of(velocity, {});
-    Vec3 aside = to / size - heading * (dot(to, heading) / size);
-    const double sine = length(aside), angle = arc_tangent(sine, dot(to, heading) / size);
-    if (angle > 1 && sine < kBehind) {
+    const double cosine = dot(to, heading) / size;
+    Vec3 aside = to / size - heading * cosine;
+    const double sine = length(aside);
+    const double rate = turn_rate(sine, cosine);
+    if (cosine < 0 && sine < kBehind) {
       aside = to_its_left(heading);
     } else {
       aside = sine > 1e-9 ? aside / sine : Vec3{};
     }
-    return state_of(velocity, aside * std::min(path.turn_rate, angle / kSettle));
+    return state_of(velocity, aside * rate);
   }
 
  private:
+  static constexpr double kSettle = 0.005;  ///< the last of a turn is eased out over this time, seconds
+
+  /// The angle over that time, but no faster than it may turn.
+  double turn_rate(double sine, double cosine) const {
+    if (!(cosine > 0 && sine < kSmall)) {
+      // Beyond the angle from which on it turns as fast as it may the angle does not matter.
+      const bool beyond = cosine > 0 ? sine >= most.sine && most.cosine > 0 : most.cosine > 0;
+      return beyond ? path.turn_rate : std::min(path.turn_rate, arc_tangent(sine, cosine) / kSettle);
+    }
+    // The arc sine's series, to the last place.
+    const double s = sine * sine;
+    const double angle = sine * (1 + s * (1.0 / 6 + s * (3.0 / 40 + s * (15.0 / 336 + s * (105.0 / 3456)))));
+    return std::min(path.turn_rate, angle / kSettle);
+  }
+  static constexpr double kSmall = 0.02;
+
+  const Course& c;
+  const GuidedPath& path;
+  const Vec3& up;
+  const Leg& leg;
+  const Vec3& offset;
+  bool climbing;
+  Vec3 middle = leg.from * offset;  ///< of the target, when its leg starts
+  double since = leg.still() ? 0 : leg.start;
+  SineCosine most = sine_cosine(std::min(path.turn_rate * kSettle, 3.0));
+
   Vec3 to_its_left(const Vec3& heading) const {
-    const Vec3& up = motions.arena().up();
     // Steeply up or down what is to its left would turn with it.
     if (length(cross(up, heading)) > 0.1) return to_the_left(heading, up, c.left);
     return normalized(c.left - heading * dot(c.left, heading));
@@ -92,7 +122,7 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   }
   if (!climbing) longest = std::min(longest, std::max(kLeastStep, away / closing));
   longest = std::max(longest, kLeastPiece);
-  const Homing homing{c, path, motions, climbing};
+  const Homing homing(c, path, motions, leg, offset, climbing);
   const Vec3 ahead = c.velocity() / c.speed, wished = homing.wished(c.time, c.place());
   // Straight at what stands still it keeps its direction, to the bit.
   if (!climbing && leg.still() && dot(ahead, wished) > 0 &&
@@ -100,7 +130,7 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
     return fly_straight(c, c.time + longest);
   State state = state_of(c.place(), ahead);
   const double speed = c.speed;
-  c.piece = integrated(state, c.time, longest, homing,
+  c.piece = integrated(state, c.time, std::min(longest, kLongestTurning), c.step, homing,
                        [speed](double, const State& s) { return normalized(rest_of(s)) * speed; });
   c.piece.pace = speed;
   if (climbing && risen(c.piece.end) > path.climb) {

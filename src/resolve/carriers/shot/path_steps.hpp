@@ -15,9 +15,14 @@ inline State state_of(const Vec3& p, const Vec3& v) { return {p.x, p.y, p.z, v.x
 inline Vec3 place_of(const State& s) { return {s[0], s[1], s[2]}; }
 inline Vec3 rest_of(const State& s) { return {s[3], s[4], s[5]}; }
 
-/// One step of Dormand and Prince's method (1980); `error` is what its fourth-order companion says.
+/// One step of Dormand and Prince's method (1980); its middle by Shampine's formula (1986); `error` is what
+/// its fourth-order companion says.
+struct Stepped {
+  State middle, end;
+  double error = 0;
+};
 template <class Slope>
-State dormand_prince(const State& y, double t, double h, Slope&& slope, double& error) {
+Stepped dormand_prince(const State& y, double t, double h, Slope&& slope) {
   const auto with = [&](std::initializer_list<std::pair<double, const State*>> terms) {
     State out = y;
     for (const auto& [weight, k] : terms) {
@@ -37,12 +42,19 @@ State dormand_prince(const State& y, double t, double h, Slope&& slope, double& 
                                       {46732.0 / 5247, &k3},
                                       {49.0 / 176, &k4},
                                       {-5103.0 / 18656, &k5}}));
-  const State out = with(
+  Stepped out;
+  out.end = with(
       {{35.0 / 384, &k1}, {500.0 / 1113, &k3}, {125.0 / 192, &k4}, {-2187.0 / 6784, &k5}, {11.0 / 84, &k6}});
-  const State k7 = slope(t + h, out);
-  error = 0;
+  const State k7 = slope(t + h, out.end);
+  out.middle = with({{6025192743.0 / 60171106304, &k1},
+                     {51252292925.0 / 130801643196, &k3},
+                     {-2691868925.0 / 90256659456, &k4},
+                     {187940372067.0 / 3189068634112, &k5},
+                     {-1776094331.0 / 39487288512, &k6},
+                     {11237099.0 / 470086768, &k7}});
   for (std::size_t i = 0; i < y.size(); ++i) {
-    error = std::max(error, h * std::fabs(71.0 / 57600 * k1[i] - 71.0 / 16695 * k3[i] + 71.0 / 1920 * k4[i] -
+    out.error =
+        std::max(out.error, h * std::fabs(71.0 / 57600 * k1[i] - 71.0 / 16695 * k3[i] + 71.0 / 1920 * k4[i] -
                                           17253.0 / 339200 * k5[i] + 22.0 / 525 * k6[i] - 1.0 / 40 * k7[i]));
   }
   return out;
@@ -60,21 +72,35 @@ inline Piece hermite(double t0, const Vec3& p0, const Vec3& v0, double t1, const
 /// the fourth power of its length. Well below the bound: what homes carries every step's error on.
 inline double shrunk(double wrong) { return std::clamp(0.65 / std::sqrt(std::sqrt(wrong)), 0.1, 0.5); }
 
+/// How long a step is tried: as the last ones say, not longer than `longest`.
+inline double first_step(double remembered, double otherwise, double longest) {
+  return std::min(longest, remembered > 0 ? remembered : otherwise);
+}
+/// No step is longer, seconds: what happens within it might not show at its ends and its middle.
+inline constexpr double kLongestStep = 0.25;
+/// How long the next one may be after one of `h` that was so wrong; one that was cut short says nothing
+/// against what is remembered.
+inline double next_step(double remembered, double h, double wrong, double longest = kLongestStep) {
+  const double grown = std::min(longest, h * std::clamp(0.8 / std::sqrt(std::sqrt(wrong + 1e-30)), 0.5, 4.0));
+  return h < remembered ? std::max(remembered, grown) : grown;
+}
+
 /// A piece of the way that `slope` says, not longer than `longest`: both the step and the cubic between its
-/// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end.
+/// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end, and the
+/// length of the next step is remembered in `step`.
 template <class Slope, class VelocityOf>
-Piece integrated(State& state, double t, double longest, Slope&& slope, VelocityOf&& velocity_of) {
-  double h = std::min(longest, 0.02);
-  for (;;) {
-    double error = 0, ignored = 0;
-    const State end = dormand_prince(state, t, h, slope, error);
-    const State half = dormand_prince(state, t, h / 2, slope, ignored);
-    const Piece piece =
-        hermite(t, place_of(state), velocity_of(t, state), t + h, place_of(end), velocity_of(t + h, end));
-    const double off = length(piece.place(t + h / 2) - place_of(half));
-    const double wrong = std::max(error / kStepError, off / kCubicKnown);
+Piece integrated(State& state, double t, double longest, double& step, Slope&& slope,
+                 VelocityOf&& velocity_of) {
+  double h = first_step(step, 0.02, longest);
+  for (bool shorter = false;; shorter = true) {
+    const Stepped stepped = dormand_prince(state, t, h, slope);
+    const Piece piece = hermite(t, place_of(state), velocity_of(t, state), t + h, place_of(stepped.end),
+                                velocity_of(t + h, stepped.end));
+    const double off = length(piece.place(t + h / 2) - place_of(stepped.middle));
+    const double wrong = std::max(stepped.error / kStepError, off / kCubicKnown);
     if (wrong <= 1 || h <= kLeastStep) {
-      state = end;
+      step = next_step(shorter ? 0 : step, h, wrong);
+      state = stepped.end;
       return piece;
     }
     h *= shrunk(wrong);
