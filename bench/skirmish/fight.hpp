@@ -38,6 +38,7 @@ struct Manner {
   std::int64_t tracked = 0;  ///< so many walk on tracks
   std::int64_t turning = 0;  ///< so many turn right round in each tick
   std::vector<Then> then;    ///< what the shots lead to
+  bool two_sides = false;    ///< every other shot is of those among whom the shots fly
 
   // In each tick:
   bool one_spawns = false, one_jumps = false, one_goes = false;
@@ -64,7 +65,7 @@ struct Fight {
 
   explicit Fight(const Manner& m) : manner(m), side(5 * std::sqrt(static_cast<double>(m.bodies))) {
     us = *arena.add_faction("wardens"), them = *arena.add_faction("raiders");
-    arena.relate(us, them, Relation::foe);
+    arena.relate(us, them, Relation::foe), arena.relate(them, us, Relation::foe);
     build = *arena.add_build(
         {.name = "deckhand", .hitboxes = {{"trunk", Capsule{{0, 0, 0.4}, {0, 0, 1.4}, 0.4}}}});
     const auto gunner = *arena.add_build({.name = "gunner", .hitboxes = {{"all", Ball{{0, 0, 0}, 0.1}}}});
@@ -85,8 +86,10 @@ struct Fight {
     for (std::int64_t i = 0; i < m.shots; ++i) {
       const double x = u() * side, y = u() * side, a = u() * kTau;
       const Vec3 at{x, y, 1}, way{std::cos(a), std::sin(a), 0};
-      const auto by = *arena.add_body(
-          {.id = "gunner-" + std::to_string(i), .build = gunner, .faction = us, .pose = {at, {}}});
+      const auto by = *arena.add_body({.id = "gunner-" + std::to_string(i),
+                                       .build = gunner,
+                                       .faction = m.two_sides && i % 2 ? them : us,
+                                       .pose = {at, {}}});
       Toward toward{AlongDirection{way}};
       if (m.at_bodies) toward = AtBody{far_from(at)};
       if (std::holds_alternative<CurvePath>(m.shot.path)) toward = AtPlace{at + way * 300};

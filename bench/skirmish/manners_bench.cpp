@@ -11,7 +11,7 @@ using namespace bench;
 constexpr int kWarm = 16;
 
 void usual_to(benchmark::State& state, const Manner& manner) {
-  Fight usual({.shots = manner.shots}), other(manner);
+  Fight usual({.shots = manner.shots, .two_sides = manner.two_sides}), other(manner);
   std::vector<double> theirs, ratio;
   int i = 0;
   const auto both = [&] {
@@ -99,6 +99,14 @@ DARDO_ROW(usual_to, one_jumps, .one_jumps = true);
 DARDO_ROW(usual_to, one_goes, .one_goes = true);
 DARDO_ROW(usual_to, kills_75, .kills = 75);
 DARDO_ROW(usual_to, blasts, .then = blasts());
+
+ShotDelivery vulnerable() {
+  ShotDelivery shot = Manner().shot;
+  shot.vulnerable = 0.1;
+  return shot;
+}
+DARDO_ROW(usual_to, shot_down, .shot = vulnerable(), .two_sides = true);
+DARDO_ROW(usual_to, shot_down_by_nobody, .shot = vulnerable());
 
 ShotDelivery with_least_speed() {
   ShotDelivery shot = Manner().shot;

@@ -12,6 +12,8 @@ class AreaCarrier {
   void strike(Outcome& outcome);
   /// How far from its middle a ball that is no body's is, if it is covered and seen.
   std::optional<double> reaches(const Ball& ball) const;
+  /// Whatever it reaches touches this.
+  Bounds around() const { return bounds(Ball{middle_, radius_}).grown(slack(largest(middle_), radius_)); }
   static constexpr bool kEndsThere = false;
 
   /// A body, whether any of its hitboxes is within, and those of them that are seen.

@@ -25,9 +25,7 @@ template <>
 struct Kind<AreaDelivery> {
   static constexpr bool kFlies = false;
   using Carrier = AreaCarrier;
-  static Needs needs(const AreaDelivery& area) {
-    return {.point = area.around == AreaDelivery::Around::aim};
-  }
+  static Needs needs(const AreaDelivery& area) { return {.point = area.around == AreaDelivery::Around::aim}; }
 };
 
 template <>

@@ -12,6 +12,12 @@ class RayCarrier {
   void strike(Outcome& outcome);
   /// How far it goes until it touches a ball that is no body's, if it gets there; it ends in it.
   std::optional<double> reaches(const Ball& ball) const;
+  /// Whatever it reaches touches this.
+  Bounds around() const {
+    Bounds box{ray_.from, ray_.from};
+    box.add(ray_.at(std::max(0.0, stop_)));
+    return box.grown(slack(largest(box.low), largest(box.high)));
+  }
   void end_at(double travel, Outcome& outcome) const { outcome.end = ray_.at(travel); }
   static constexpr bool kEndsThere = true;
 

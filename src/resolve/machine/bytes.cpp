@@ -193,8 +193,8 @@ void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> att
 /// What is made of the launches and shots that were restored.
 void Machine::begin_anew() {
   queue_.clear(), seekers_.clear(), looks_.clear(), looks_.fit(shots_.places());
-  watches_shots_ = false;
-  launches_.each([&](LaunchSlot, const Launched& l) { watch(*l.prepared); });
+  roster_.clear(), boxes_.clear(), watched_.clear(), partners_.clear();
+  launches_.each([&](LaunchSlot, Launched& l) { l.row = roster_.add(*l.prepared, l.faction); });
   shots_.each([&](ShotSlot slot, const Shot& s) {
     looks_.add(slot);
     looks_.set(slot, s.flight, launched_of(s.flight), around());

@@ -70,9 +70,10 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
   const auto carry_out = [&](auto carrier) {
     carrier.strike(out);
     keep_strikes_left(launch, time, out, listener);
-    if (watches_shots_) {
+    if (roster_.may(launched.row, stage).strike) {
       const std::vector<Reached> reached =
-          shots_reached(start, carrier.kEndsThere, [&](const Ball& shot) { return carrier.reaches(shot); });
+          shots_reached(start, carrier.around(), carrier.kEndsThere,
+                        [&](const Ball& shot) { return carrier.reaches(shot); });
       if constexpr (carrier.kEndsThere) {
         // Whoever stands beyond is not struck.
         if (!reached.empty()) {

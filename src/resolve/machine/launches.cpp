@@ -41,21 +41,22 @@ Vec3 spread(const Volley& volley, const Vec3& direction, const Vec3& left, const
 void Machine::begin(const Arena& arena) {
   arena_ = &arena, motions_ = Motions(arena);
   bounds_.reset(), limits_ = {};
-  launches_.clear(), waiting_.clear(), shots_.clear(), seekers_.clear(), memory_.clear(), looks_.clear(),
-      queue_.clear();
-  due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(), over_.clear();
+  launches_.clear(), waiting_.clear(), shots_.clear(), seekers_.clear(), memory_.clear(), roster_.clear(),
+      boxes_.clear(), looks_.clear(), queue_.clear();
+  watched_.clear(), partners_.clear(), due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(),
+      over_.clear();
   from_ = until_ = 0;
-  keep_ways_ = watches_shots_ = false, wanted_ = Detail::strikes;
+  keep_ways_ = false, wanted_ = Detail::strikes;
 }
 
 LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& launch, std::uint32_t number) {
-  watch(*attack);
   const LaunchSlot slot = launches_.add();
   Launched& l = launches_[slot];
   l.prepared = std::move(attack);
   l.launch = launch;
   l.faction = arena_->body(launch.by).faction;
   l.number = number;
+  l.row = roster_.add(*l.prepared, l.faction);
   l.flights = l.strikes = l.alive = l.carriers = l.contacts = l.limits_met = 0;
   return slot;
 }
@@ -65,6 +66,7 @@ void Machine::release_over() {
   // Those who hear of every way ask for the launch at the end.
   for (const LaunchSlot launch : over_) {
     if (keep_ways_ || !launches_.has(launch) || launches_[launch].alive > 0) continue;
+    roster_.remove(launches_[launch].row);
     launches_[launch].prepared.reset();
     launches_.release(launch);
   }
@@ -72,14 +74,17 @@ void Machine::release_over() {
 }
 
 void Machine::set_off(LaunchSlot launch, double time, Listener& listener) {
-  from_ = until_ = time;
+  begin_window(time, time);
+  watch();
   begin({.launch = launch, .time = time, .by_launch = true}, listener);
   begin_starts(listener);
   release_over();
 }
 
 void Machine::set_off_waiting(double time, Listener& listener) {
-  from_ = until_ = time;
+  if (waiting_.empty()) return;
+  begin_window(time, time);
+  watch();
   // What is started from within a callback waits for the next tick.
   const std::size_t count = waiting_.size();
   for (std::size_t i = 0; i < count; ++i) {
@@ -176,7 +181,7 @@ bool Machine::may_begin(const Start& start, Listener& listener) {
 
 ShotSlot Machine::new_shot() {
   const ShotSlot slot = shots_.add();
-  shots_[slot].flight = {};
+  shots_[slot].flight = {}, shots_[slot].asked = 0;
   looks_.add(slot);
   return slot;
 }

@@ -41,6 +41,7 @@ void Looks::add(ShotSlot slot) {
 
 void Looks::set(ShotSlot slot, const Flight& f, const Launched& launched, const Surroundings& around) {
   First& g = first_[slot.at] = {};
+  g.row = launched.row, g.stage = f.stage;
   const Stage& stage = launched.stage(f.stage);
   const Attack& attack = *stage.attack;
   const ShotDelivery& shot = *stage.shot;
@@ -92,6 +93,14 @@ bool may_leave(const Surroundings& around, const Bounds& box, const Vec3& from, 
 }
 
 }  // namespace
+
+Bounds Looks::way_box(ShotSlot slot, const Surroundings& around) const {
+  const First& g = first_[slot.at];
+  const double from = std::max(around.from, g.time), took = around.until - from;
+  const Vec3 a = g.place(from), b = g.place(around.until);
+  const double loose = slack(std::max(largest(a), largest(b))) + kTouchRoom;
+  return around_both(a, b).grown(g.reach + loose + length(g.acceleration) / 8 * took * took);
+}
 
 void Looks::anew_near(const FarWays& ways, double time) {
   for (std::size_t at = 0; at < clear_.size(); ++at) {

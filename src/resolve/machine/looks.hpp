@@ -19,9 +19,10 @@ class Looks {
     double quiet_until = 0;  ///< nothing but a contact can come before; 0: no look at this one
     double time = 0;
     Vec3 at, velocity, acceleration;
-    double reach = 0;  ///< of its shape
-    BodyId passed;     ///< is no concern of it any more
-    int ticks = 4;     ///< that the next look covers
+    double reach = 0;                            ///< of its shape
+    BodyId passed;                               ///< is no concern of it any more
+    int ticks = 4;                               ///< that the next look covers
+    std::uint32_t row = 0xffffffffu, stage = 0;  ///< of its attack, in the roster
 
     Vec3 place(double t) const {
       const double s = t - time;
@@ -45,6 +46,9 @@ class Looks {
   void move_on(double slow_way) { drift_ += slow_way; }
   void prefetch_at(ShotSlot slot) const { prefetch(first_[slot.at]); }
 
+  const First& first(ShotSlot slot) const { return first_[slot.at]; }
+  /// A box around the way that it will have in the window of which a look tells that it meets nothing.
+  Bounds way_box(ShotSlot slot, const Surroundings& around) const;
   /// Whether a look could tell anything of it in this window.
   bool may_tell(ShotSlot slot, const Surroundings& around) const {
     return around.until < first_[slot.at].quiet_until;

@@ -21,7 +21,18 @@ void Machine::propose(ShotSlot slot, Listener& listener) {
   if (s.flight.course.time > until_) return;  // of a volley: not yet off
   const Surroundings here = around();
   looks_.set(slot, s.flight, launched_of(s.flight), here);
-  if (!looks_first() || !looks_.is_quiet(slot, here)) ask(slot, listener);
+  if (!looks_first() || may(s.flight).either() || !looks_.is_quiet(slot, here))
+    ask_with_partners(slot, listener);
+}
+
+void Machine::ask_with_partners(ShotSlot slot, Listener& listener) {
+  for (ask(slot, listener); !partners_.empty();) {
+    const ShotSlot partner = partners_.back();
+    partners_.pop_back();
+    if (!shots_.has(partner) || shots_[partner].asked == window_) continue;
+    ++shots_[partner].version;
+    ask(partner, listener);
+  }
 }
 
 /// What comes next of it in this window goes into the queue.
@@ -31,9 +42,10 @@ void Machine::ask(ShotSlot slot, Listener& listener) {
   const Launched& launched = launched_of(f);
   const Surroundings here = around();
   const bool passes = memory_.passes_any(f.met);
-  std::vector<Piece>* way = keep_ways_ || watches_shots_ || passes ? &s.way : nullptr;
+  const bool watched = may(f).either();
+  std::vector<Piece>* way = keep_ways_ || watched || passes ? &s.way : nullptr;
   // What is after a target goes another way from where that falls.
-  const bool goes_back = watches_shots_ || !f.course.target.empty();
+  const bool goes_back = watched || !f.course.target.empty();
   const auto next = [&](double past) {
     if (way != nullptr) way->clear();
     if (goes_back) s.before = f.course;
@@ -58,10 +70,9 @@ void Machine::ask(ShotSlot slot, Listener& listener) {
   } else {
     if (keep_ways_) listener.on_way(f, s.way);
     // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
-    if (looks_first() && looks_.may_tell(slot, here)) return;
-    flown_to(e.course);
+    if (!looks_first() || !looks_.may_tell(slot, here)) flown_to(e.course);
   }
-  if (watches_shots_) meet_shots(slot);
+  if (watched) watch_way(slot);
 }
 
 /// Finds those shots that may meet something in this window.
@@ -86,19 +97,27 @@ void Machine::look_anew() {
   shots_.each([&](ShotSlot slot, Shot&) { looks_.anew(slot); });
 }
 
+void Machine::begin_window(double from, double until) {
+  from_ = from, until_ = until;
+  ++window_;
+  roster_.look(*arena_);
+  for (const ShotSlot slot : watched_) shots_[slot].way.clear();
+  watched_.clear();
+}
+
 void Machine::advance(double until, Listener& listener) {
-  from_ = std::min(until_, until);
-  until_ = until;
+  begin_window(std::min(until_, until), until);
   looks_.move_on(motions_.slow_way());
   queue_.clear();
-  if (watches_shots_) shots_.each([](ShotSlot, Shot& s) { s.way.clear(); });
   look();
+  watch();
   for (std::size_t i = 0; i < due_.size(); ++i) {
     if (i + 2 < due_.size()) prefetch(shots_[due_[i + 2]].flight);
     if (i + 1 < due_.size()) prefetch(launched_of(shots_[due_[i + 1]].flight));
     Shot& s = shots_[due_[i]];
+    if (s.asked == window_) continue;
     ++s.version;
-    if (s.flight.course.time <= until_) ask(due_[i], listener);
+    if (s.flight.course.time <= until_) ask_with_partners(due_[i], listener);
   }
   while (queue_.comes_by(until_)) decide_instant(listener);
 }
@@ -257,7 +276,7 @@ void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listene
            {f.cause, chance_key(f.key, Then::When::end, 0, 0)});
   }
   if (--launches_[f.launch].alive == 0) over_.push_back(f.launch);
-  looks_.over(slot), seekers_.remove(slot);
+  looks_.over(slot), seekers_.remove(slot), boxes_.forget(slot);
   memory_.forget(f.met);
   shots_.release(slot);
 }

@@ -11,6 +11,8 @@
 #include "resolve/machine/looks.hpp"
 #include "resolve/machine/pool.hpp"
 #include "resolve/machine/queue.hpp"
+#include "resolve/machine/roster.hpp"
+#include "resolve/machine/shot_boxes.hpp"
 
 namespace dardo::detail {
 
@@ -46,7 +48,8 @@ struct Shot {
   Event next;
   std::uint32_t version = 0;  ///< which of its entries in the queue is meant
   std::vector<Piece> way;     ///< to what comes next, where somebody wants to know
-  Course before;  ///< of its last proposal; kept while shots are watched, and of what has a target
+  Course before;              ///< of its last proposal; kept while it is watched, and of what has a target
+  std::uint64_t asked = 0;    ///< in which window, while it is watched
 };
 
 /// The discrete-event machine: it keeps what comes next of every flight, decides the earliest, lets
@@ -109,8 +112,9 @@ class Machine {
   Surroundings around() const { return {*arena_, motions_, memory_, bounds_, from_, until_}; }
   const Launched& launched_of(const Flight& f) const { return launches_[f.launch]; }
   const Stage& stage_of(const Flight& f) const { return launches_[f.launch].stage(f.stage); }
-  /// Those who want every way, and shots that may meet shots, need more than a look.
-  bool looks_first() const { return !keep_ways_ && !watches_shots_; }
+  /// Those who want every way need more than a look.
+  bool looks_first() const { return !keep_ways_; }
+  void begin_window(double from, double until);
 
   void begin_anew();
 
@@ -133,6 +137,7 @@ class Machine {
   // What comes next of shots, instant by instant: machine.cpp.
   void propose(ShotSlot slot, Listener& listener);
   void ask(ShotSlot slot, Listener& listener);
+  void ask_with_partners(ShotSlot slot, Listener& listener);
   void look();
   void decide_instant(Listener& listener);
   void decide(ShotSlot slot, Listener& listener);
@@ -186,7 +191,9 @@ class Machine {
   void follow_instant(const Start& start, const Outcome& out, const Vec3& ahead, std::uint32_t first);
 
   // Shots that are shot down: meetings.cpp.
-  void watch(const Prepared& attack);
+  Roster::May may(const Flight& f) const { return roster_.may(launched_of(f).row, f.stage); }
+  void watch();
+  void watch_way(ShotSlot slot);
   double vulnerable_radius(ShotSlot slot) const;
   bool may_down(LaunchSlot launch, std::uint32_t stage, ShotSlot victim) const;
   void meet_shots(ShotSlot slot);
@@ -202,7 +209,7 @@ class Machine {
     Vec3 place;
   };
   /// In their order, of what the instant may shoot down: those that it reaches.
-  std::vector<Reached> shots_reached(const Start& start, bool first_only,
+  std::vector<Reached> shots_reached(const Start& start, const Bounds& around, bool first_only,
                                      const std::function<std::optional<double>(const Ball&)>& reaches) const;
   void instant_downs(const Start& start, const std::vector<Reached>& found, Listener& listener);
   BodyId thrower_of(ShotSlot slot) const { return launched_of(shots_[slot].flight).launch.by; }
@@ -224,7 +231,13 @@ class Machine {
   Memory memory_;
   Looks looks_;
   Queue queue_;
-  bool watches_shots_ = false;  ///< some attack's shots can be shot down
+
+  // Shots that may be shot down, and those that may do it.
+  Roster roster_;
+  ShotBoxes boxes_;
+  std::uint64_t window_ = 0;
+  std::vector<ShotSlot> watched_;   ///< asked in this window, with their ways
+  std::vector<ShotSlot> partners_;  ///< to be asked, as they come near one of those
 
   // Of the instant that is being decided.
   std::vector<ShotSlot> due_;     ///< shots that must be asked in this window

@@ -7,11 +7,43 @@
 #include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
+namespace {
 
-void Machine::watch(const Prepared& attack) {
-  for (std::uint32_t stage = 0; stage < attack.size() && !watches_shots_; ++stage) {
-    const ShotDelivery* shot = attack.stage(stage).shot;
-    watches_shots_ = shot != nullptr && shot->vulnerable > 0;
+bool before(ShotSlot a, ShotSlot b) { return a.at < b.at; }
+
+}  // namespace
+
+/// Those who may shoot down or be shot down, and fly on through the window for all that a look tells, are put
+/// into the tree; and asked, too, where they may meet one another.
+void Machine::watch() {
+  if (!roster_.any()) return;
+  const Surroundings here = around();
+  boxes_.begin(shots_.places());
+  const auto flies_on = [&](ShotSlot slot) { return looks_first() && looks_.may_tell(slot, here); };
+  const auto may_of = [&](ShotSlot slot) {
+    const Looks::First& first = looks_.first(slot);
+    return shots_.has(slot) ? roster_.may(first.row, first.stage) : Roster::May{};
+  };
+  const bool instant = !(from_ < until_);
+  std::size_t next_due = 0;
+  for (ShotSlot slot; slot.at < shots_.places(); ++slot.at) {
+    const bool due = !instant && next_due < due_.size() && due_[next_due].at == slot.at;
+    if (due) ++next_due;
+    const Roster::May may = may_of(slot);
+    if (due || !may.either()) continue;
+    const Vec3 place = shots_[slot].flight.course.place();
+    boxes_.put(slot, (flies_on(slot) ? looks_.way_box(slot, here) : Bounds{place, place}).grown(may.radius));
+  }
+  boxes_.finish();
+  if (instant) return;
+  const auto count = static_cast<std::ptrdiff_t>(due_.size());
+  for (ShotSlot slot; slot.at < shots_.places(); ++slot.at) {
+    if (!may_of(slot).strike || std::binary_search(due_.begin(), due_.begin() + count, slot, before))
+      continue;
+    boxes_.touching(boxes_.box(slot), [&](ShotSlot other) {
+      if (other == slot || !may_of(other).be_struck) return;
+      due_.push_back(slot), due_.push_back(other);
+    });
   }
 }
 
@@ -39,10 +71,26 @@ bool Machine::may_down(LaunchSlot launch, std::uint32_t stage, ShotSlot victim) 
          std::none_of(what.forbids.unknown.begin(), what.forbids.unknown.end(), tagged);
 }
 
-/// Looks for meetings of a flight, whose way is new, with all others.
-void Machine::meet_shots(ShotSlot slot) {
-  shots_.each([&](ShotSlot other, const Shot& s) {
-    if (other == slot || s.way.empty()) return;
+/// A flight's way is new: where it meets others. Those who have not been asked yet are first.
+void Machine::watch_way(ShotSlot slot) {
+  Shot& s = shots_[slot];
+  if (s.asked != window_) watched_.push_back(slot);
+  s.asked = window_;
+  const Roster::May may_it = may(s.flight);
+  const double room =
+      std::max(may_it.radius, flyer_of(*stage_of(s.flight).shot, s.flight.course, arena_->up()).reach());
+  Bounds box{s.flight.course.place(), s.flight.course.place()};
+  for (const Piece& p : s.way) box.add(p.bounds(p.start, p.end));
+  box = box.grown(room + slack(std::max(largest(box.low), largest(box.high))));
+  boxes_.set(slot, box);
+  boxes_.touching(box, [&](ShotSlot other) {
+    if (other == slot) return;
+    if (shots_[other].asked != window_) {
+      const Flight &mine = s.flight, &theirs = shots_[other].flight;
+      if (may_down(mine.launch, mine.stage, other) || may_down(theirs.launch, theirs.stage, slot))
+        partners_.push_back(other);
+      return;
+    }
     meet_shot(slot, other);
     meet_shot(other, slot);
   });
@@ -82,7 +130,7 @@ void Machine::meet_shot(ShotSlot striker, ShotSlot victim) {
 void Machine::bring_to(ShotSlot slot, double time, Listener& listener) {
   Flight flight = shots_[slot].flight;
   if (flight.course.time == time) return;
-  flight.course = shots_[slot].before;
+  if (shots_[slot].asked == window_) flight.course = shots_[slot].before;
   shots_[slot].way.clear();
   const Event there = next_event(flight, launches_[flight.launch], around(), time, &shots_[slot].way, 0);
   shots_[slot].flight.course = there.course;
@@ -129,14 +177,16 @@ void Machine::decide_meeting(const Next& next, Listener& listener) {
 }
 
 std::vector<Machine::Reached> Machine::shots_reached(
-    const Start& start, bool first_only,
+    const Start& start, const Bounds& around, bool first_only,
     const std::function<std::optional<double>(const Ball&)>& reaches) const {
   std::vector<Reached> found;
   const double time = start.time;
-  shots_.each([&](ShotSlot slot, const Shot& s) {
+  boxes_.touching(around, [&](ShotSlot slot) {
+    const Shot& s = shots_[slot];
     const Flight& f = s.flight;
-    if (!may_down(start.launch, start.stage, slot) || (s.way.empty() && f.course.time > time)) return;
-    Vec3 place = f.course.place();
+    const bool asked = s.asked == window_ && !s.way.empty();
+    if (!may_down(start.launch, start.stage, slot) || (!asked && f.course.time > time)) return;
+    Vec3 place = f.course.time < time ? f.course.piece.place(time) : f.course.place();
     for (const Piece& p : s.way) {
       if (p.start <= time && time <= p.end) place = p.place(time);
     }

@@ -26,6 +26,7 @@ struct Launched {
   std::uint32_t alive = 0;                   ///< shots in flight
   std::uint32_t carriers = 0, contacts = 0;  ///< so far, held against the limits
   std::uint32_t limits_met = 0;              ///< a bit for each
+  std::uint32_t row = 0;                     ///< in the roster
 
   const Stage& stage(std::uint32_t of) const { return prepared->stage(of); }
 };
