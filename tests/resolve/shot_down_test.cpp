@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <tuple>
 
 #include "dardo/resolve/skirmish.hpp"
 #include "support/effort.hpp"
@@ -321,6 +322,80 @@ TEST(ShotDown, IsTheSameForAnyTicks) {
     for (const ShotEnd& e : whole) downed += e.ended == Ended::shot_down;
   }
   EXPECT_GT(static_cast<int>(downed), scenes / 3);
+}
+
+/// Many shots of two sides, straight and point-like, each from a bystander of its own far below: against all
+/// pairs by the closed form of when two that fly straight are first so near.
+TEST(ShotDown, InACrowdAsAllPairsSay) {
+  constexpr int kShots = 400;
+  constexpr double kNear = 0.6, kLife = 2.5;
+  std::size_t downed = 0;
+  for (std::uint64_t seed = 1; seed <= test::effort<std::uint64_t>(6); ++seed) {
+    SCOPED_TRACE(seed);
+    test::Random random(seed);
+    Yard yard;
+    struct Line {
+      Vec3 at, velocity;
+    };
+    std::vector<Line> lines;
+    std::vector<Launch> launches;
+    for (int i = 0; i < kShots; ++i) {
+      const Line line{random.place(25), random.direction() * random.range(3, 30)};
+      const Vec3 way = normalized(line.velocity);
+      // It starts at the shooter's middle.
+      const BodyId by = yard.add(std::to_string(i), i % 2 == 0 ? yard.wardens : yard.raiders, line.at);
+      lines.push_back(line);
+      launches.push_back({.by = by, .toward = AlongDirection{way}});
+    }
+    // Which pairs meet, by time; each ends both.
+    struct Pair {
+      double time;
+      int a, b;
+    };
+    std::vector<Pair> pairs;
+    for (int a = 0; a < kShots; ++a) {
+      for (int b = a + 1; b < kShots; b += 2) {
+        const auto &p = lines[static_cast<std::size_t>(a)], &q = lines[static_cast<std::size_t>(b)];
+        const Vec3 away = p.at - q.at, way = p.velocity - q.velocity;
+        const double ww = dot(way, way), aw = dot(away, way), gap = dot(away, away) - kNear * kNear,
+                     under = aw * aw - ww * gap;
+        const double time = gap <= 0 ? 0 : under >= 0 ? (-aw - std::sqrt(under)) / ww : -1;
+        if (time >= 0 && time < kLife) pairs.push_back({time, a, b});
+      }
+    }
+    std::sort(pairs.begin(), pairs.end(), [](const Pair& x, const Pair& y) {
+      return std::tie(x.time, x.a, x.b) < std::tie(y.time, y.a, y.b);
+    });
+    std::vector<double> over(kShots, kLife);
+    for (const Pair& pair : pairs) {
+      double &a = over[static_cast<std::size_t>(pair.a)], &b = over[static_cast<std::size_t>(pair.b)];
+      if (a == kLife && b == kLife) a = b = pair.time, downed += 2;
+    }
+
+    Skirmish live(yard.arena);
+    std::vector<AttackId> attacks;
+    for (const Line& line : lines) {
+      Attack attack = shot(StraightPath{.speed = length(line.velocity)}, 0, kNear);
+      std::get<ShotDelivery>(attack.delivery).life_s = kLife;
+      attacks.push_back(*live.add_attack(attack));
+    }
+    for (int i = 0; i < kShots; ++i)
+      (void)*live.start(attacks[static_cast<std::size_t>(i)], launches[static_cast<std::size_t>(i)]);
+    (void)live.advance(0, [](const Strike&) {});
+    // Nobody else is in the way.
+    for (const Launch& l : launches) (void)yard.arena.remove(l.by);
+    std::size_t ended = 0;
+    for (int tick = 0; live.in_flight() > 0 && tick < 1000; ++tick) {
+      (void)live.advance(
+          seed % 2 == 0 ? 1.0 / 60 : 0.2, [](const Strike&) {},
+          [&](const ShotEnd& e) {
+            ++ended;
+            EXPECT_NEAR(e.time_s, over[e.launch], 1e-6) << e.launch << ' ' << name(e.ended);
+          });
+    }
+    EXPECT_EQ(ended, static_cast<std::size_t>(kShots));
+  }
+  EXPECT_GT(downed, 50u);
 }
 
 }  // namespace

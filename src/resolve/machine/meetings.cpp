@@ -31,8 +31,13 @@ void Machine::watch() {
     if (due) ++next_due;
     const Roster::May may = may_of(slot);
     if (due || !may.either()) continue;
-    const Vec3 place = shots_[slot].flight.course.place();
-    boxes_.put(slot, (flies_on(slot) ? looks_.way_box(slot, here) : Bounds{place, place}).grown(may.radius));
+    Bounds box;
+    if (flies_on(slot)) {
+      box = looks_.way_box(slot, here);
+    } else {
+      box.add(shots_[slot].flight.course.place());
+    }
+    boxes_.put(slot, box.grown(may.radius));
   }
   boxes_.finish();
   if (instant) return;
@@ -79,8 +84,9 @@ void Machine::watch_way(ShotSlot slot) {
   const Roster::May may_it = may(s.flight);
   const double room =
       std::max(may_it.radius, flyer_of(*stage_of(s.flight).shot, s.flight.course, arena_->up()).reach());
-  Bounds box{s.flight.course.place(), s.flight.course.place()};
+  Bounds box;
   for (const Piece& p : s.way) box.add(p.bounds(p.start, p.end));
+  if (s.way.empty()) box.add(s.flight.course.place());
   box = box.grown(room + slack(std::max(largest(box.low), largest(box.high))));
   boxes_.set(slot, box);
   boxes_.touching(box, [&](ShotSlot other) {
