@@ -264,6 +264,80 @@ void w5_ray_after(benchmark::State& state, bool fresh) {
   for (auto _ : state) benchmark::DoNotOptimize(w.first(w.scene.rays[i++ % Scene::kQueries]));
 }
 
+/// How bodies go for 500 ticks: one in a hundred jumps anywhere, all go a metre a tick, or all walk within 50
+/// crowds.
+enum class Wear { jumps, metre, crowds };
+void wear(World<Tree>& w, Wear how, std::vector<double>& upkeep) {
+  const std::size_t count = w.scene.bodies.size();
+  const double side = 5 * std::sqrt(static_cast<double>(count));
+  bench::Stream random(9);
+  std::vector<Vec3> middles;
+  for (int i = 0; i < 50; ++i) middles.push_back({random.unit() * side, random.unit() * side, 0});
+  const auto put = [&](std::size_t i, const Vec3& at) {
+    w.scene.bodies[i].from = at + Vec3{0, 0, 0.4}, w.scene.bodies[i].to = at + Vec3{0, 0, 1.4};
+  };
+  if (how == Wear::crowds) {
+    for (std::size_t i = 0; i < count; ++i)
+      put(i, middles[i % 50] + random.heading() * (random.unit() * side * 0.04));
+    w.upkeep();
+  }
+  for (int tick = 0; tick < 500; ++tick) {
+    if (how == Wear::jumps) w.scene.step();
+    for (std::size_t i = 0; i < count; ++i) {
+      const Vec3 at = w.scene.bodies[i].from - Vec3{0, 0, 0.4};
+      if (how == Wear::jumps && random.unit() < 0.01) put(i, {random.unit() * side, random.unit() * side, 0});
+      if (how == Wear::metre) put(i, at + w.scene.headings[i]);
+      if (how == Wear::crowds) {
+        // Back toward the middle from its edge.
+        if (length(at - middles[i % 50]) > side * 0.04)
+          w.scene.headings[i] = normalized(middles[i % 50] - at);
+        put(i, at + w.scene.headings[i] * 0.1);
+      }
+      // Nobody leaves the field.
+      for (double* v : {&w.scene.headings[i].x, &w.scene.headings[i].y}) {
+        const double p = v == &w.scene.headings[i].x ? at.x : at.y;
+        if (p < 0 || p > side) *v = p < 0 ? std::fabs(*v) : -std::fabs(*v);
+      }
+    }
+    const auto start = std::chrono::steady_clock::now();
+    w.upkeep();
+    upkeep.push_back(std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count());
+  }
+}
+/// Rays after it, in turn with those through a fresh tree.
+void worn(benchmark::State& state, Wear how) {
+  const auto count = static_cast<std::size_t>(state.range(0));
+  World<Tree> old(count);
+  std::vector<double> upkeep, ratio;
+  wear(old, how, upkeep);
+  World<Tree> fresh(count);
+  fresh.scene = old.scene;
+  std::vector<Entry> a;
+  for (std::uint32_t i = 0; i < old.n(); ++i) a.push_back({bounds(old.scene.bodies[i]), i});
+  for (std::uint32_t i = 0; i < old.scene.walls.size(); ++i)
+    a.push_back({bounds(old.scene.walls[i]), i + old.n()});
+  fresh.all.build(a);
+  std::size_t from = 0;
+  const auto some = [&](const World<Tree>& w) {
+    const auto start = std::chrono::steady_clock::now();
+    for (std::size_t i = 0; i < 1000; ++i)
+      benchmark::DoNotOptimize(w.first(w.scene.rays[(from + i) % Scene::kQueries]));
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+  };
+  for (auto _ : state) {
+    from += 1000;
+    const double one = some(fresh), two = some(old);
+    ratio.push_back(two / one);
+    state.SetIterationTime(two);
+  }
+  const auto median = [](std::vector<double>& v) {
+    std::nth_element(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2), v.end());
+    return v[v.size() / 2];
+  };
+  state.counters["ratio"] = median(ratio);
+  state.counters["upkeep, us"] = median(upkeep) * 1e6;
+}
+
 #define DARDO_SIZES RangeMultiplier(10)->Range(1000, 100000)
 #define DARDO_BOTH(name, ...)                     \
   BENCHMARK(name<Tree>)->DARDO_SIZES __VA_ARGS__; \
@@ -278,6 +352,13 @@ BENCHMARK(w3_batch)->DARDO_SIZES;
 BENCHMARK(w4_batch)->DARDO_SIZES;
 DARDO_BOTH(w5_upkeep, ->UseManualTime());
 BENCHMARK(w5_build)->DARDO_SIZES;
+BENCHMARK_CAPTURE(worn, jumps, Wear::jumps)->Arg(10000)->Arg(100000)->Iterations(40)->UseManualTime();
+BENCHMARK_CAPTURE(worn, a_metre_a_tick, Wear::metre)
+    ->Arg(10000)
+    ->Arg(100000)
+    ->Iterations(40)
+    ->UseManualTime();
+BENCHMARK_CAPTURE(worn, crowds, Wear::crowds)->Arg(10000)->Arg(100000)->Iterations(40)->UseManualTime();
 BENCHMARK_CAPTURE(w5_ray_after, 60_ticks, false)->DARDO_SIZES;
 BENCHMARK_CAPTURE(w5_ray_after, fresh, true)->DARDO_SIZES;
 

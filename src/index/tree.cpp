@@ -16,6 +16,10 @@ using detail::Quad;
 
 /// One part in this many is renewed in each refit.
 constexpr std::size_t kRenewal = 40;
+/// Up to so many times as much, when the tree has lost more than this share of its quality.
+constexpr float kMostRenewal = 12, kBearable = 0.12f;
+/// Who is outside its section's home by this share of the section's extent has left it.
+constexpr float kLeaves = 0.25f;
 
 Box4 rounded(const Bounds& b, float (*down)(double)) {
   return box4(down(b.low.x), down(b.low.y), down(b.low.z), -down(-b.high.x), -down(-b.high.y),
@@ -128,8 +132,64 @@ bool Tree::next(Refit& r) {
   return true;
 }
 
+detail::Box4 Tree::box_of(std::uint32_t node) const {
+  Box4 box;
+  const Node& n = nodes_[node];
+  for (std::size_t lane = 0; lane < kWidth; ++lane) {
+    const auto& p = n.plane;
+    if (n.child[lane] != kNothing)
+      box.add(box4(p[0][lane], p[1][lane], p[2][lane], p[3][lane], p[4][lane], p[5][lane]));
+  }
+  return box;
+}
+
+float Tree::extent_of(std::uint32_t node) const {
+  const Box4 box = box_of(node);
+  const Quad extent = box.high - box.low;
+  return std::max({extent[0], extent[1], extent[2], 0.0f});
+}
+
+/// Those who have left a section's home by far, as by a jump, leave it; its boxes are then right without
+/// them.
+void Tree::take_leavers(Section& section, std::vector<Primitive>& leavers) {
+  // The home is told by twice the centres. Walkers on its border stay until it is renewed.
+  const float margin = 2 * kLeaves * section.extent;
+  const auto& h = section.home;
+  const auto is_far = [&](const Quad& low, const Quad& high) {
+    return low[0] < h[0] - margin || low[1] < h[1] - margin || low[2] < h[2] - margin ||
+           high[0] > h[3] + margin || high[1] > h[4] + margin || high[2] > h[5] + margin;
+  };
+  const Box4 all = box_of(section.first);
+  if (!is_far(all.low * 2.0f, all.high * 2.0f)) return;
+  const std::size_t before = leavers.size();
+  std::vector<Primitive> list;
+  list.reserve(section.count);
+  collect(section.first, section.first + section.used, list);
+  for (const Primitive& p : list) {
+    const Quad m = p.middle();
+    if (!is_far(m, m) || section.count < 2) continue;
+    leavers.push_back(p);
+    remove(p.item());
+    ++size_;  // it comes back
+  }
+  if (leavers.size() > before) section.cost = settle(section.first, section.first + section.used);
+}
+
+/// How many entries may be renewed in a refit: more of a tree that has lost more.
+std::size_t Tree::renewal() const {
+  float cost = 0, fresh = 0;
+  for (const Section& s : sections_) cost += s.cost, fresh += s.fresh_cost;
+  const float loss = fresh > 0 ? cost / fresh - 1 : 0;
+  return static_cast<std::size_t>(static_cast<float>(size_ / kRenewal + 1) *
+                                  std::clamp(loss / kBearable, 1.0f, kMostRenewal));
+}
+
 void Tree::finish_refit() {
   if (nodes_.empty()) return;
+  std::vector<Primitive> leavers;
+  if (sections_.size() > 1) {
+    for (Section& s : sections_) take_leavers(s, leavers);
+  }
   settle(0, top_);
 
   // Renew the sections that have lost most, a small part of the tree.
@@ -143,8 +203,7 @@ void Tree::finish_refit() {
     return found;
   };
   Section* worn = worst();
-  credit_ = worn == nullptr ? 0 : std::min(credit_ + size_ / kRenewal + 1, size_);
-  std::vector<Primitive> leavers;
+  credit_ = worn == nullptr ? 0 : std::min(credit_ + renewal(), size_);
   bool fits = true;
   for (; worn != nullptr && worn->count <= credit_ && fits; worn = worst()) {
     credit_ -= worn->count;

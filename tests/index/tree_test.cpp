@@ -450,13 +450,42 @@ TEST(Tree, APartMayBecomeEmptyAndFillAgain) {
   }
 }
 
-TEST(Tree, AfterManyTicksNearlyAsGoodAsAFreshOne) {
-  // Counted in boxes named for the same rays: no clock.
+TEST_P(TreeOn, StaysRightWhileSomeJump) {
+  for (const int count : {20, 300, 3000}) {
+    SCOPED_TRACE(count);
+    test::Random random(12);
+    World w(random, count);
+    for (int tick = 0; tick < 60; ++tick) {
+      for (Shape& s : w.shapes) {
+        // One in ten times all at once, to one place or far out.
+        const bool jumps = random.chance(tick % 10 == 5 ? 0.9 : 0.02);
+        const double out = tick == 35 ? 100 : 1;
+        const Vec3 to = tick == 25 ? w.middle : w.middle + random.place(w.size * out);
+        if (jumps) s = placed(s, {to - center(s), {}});
+      }
+      const auto bounds_of = [&](std::uint32_t item) { return bounds(w.shapes[item]); };
+      w.tree.refit(bounds_of), w.loop.refit(bounds_of);
+      ASSERT_EQ(w.tree.size(), w.loop.size());
+      if (tick % 5 == 0) compare(w, random, 4);
+    }
+  }
+}
+
+/// How 4,000 go for 300 ticks, and what the tree may then cost of a fresh one's: counted in its boxes' areas,
+/// no clock.
+struct Going {
+  const char* name;
+  double step, jumps, most;
+};
+class TreeAfter : public testing::TestWithParam<Going> {};
+
+TEST_P(TreeAfter, ManyTicksIsNearlyAsGoodAsAFreshOne) {
+  const Going& going = GetParam();
   test::Random random(4);
   std::vector<Vec3> at(4000), way(4000);
   for (std::size_t i = 0; i < at.size(); ++i) {
     at[i] = {random.range(0, 316), random.range(0, 316), 0};
-    way[i] = random.direction() * 0.1;
+    way[i] = random.direction() * going.step;
   }
   const auto bounds_of = [&](std::uint32_t i) { return Bounds{at[i], at[i]}.grown(0.4); };
   std::vector<Entry> entries;
@@ -464,14 +493,23 @@ TEST(Tree, AfterManyTicksNearlyAsGoodAsAFreshOne) {
   Tree kept;
   kept.build(entries);
   for (int tick = 0; tick < 300; ++tick) {
-    for (std::size_t i = 0; i < at.size(); ++i) at[i] = at[i] + way[i];
+    for (std::size_t i = 0; i < at.size(); ++i) {
+      at[i] = at[i] + way[i];
+      if (random.chance(going.jumps)) at[i] = {random.range(0, 316), random.range(0, 316), 0};
+    }
     kept.refit(bounds_of);
   }
   Tree fresh;
   for (Entry& e : entries) e.bounds = bounds_of(e.item);
   fresh.build(entries);
-  EXPECT_LE(kept.quality_cost(), 1.15 * fresh.quality_cost());
+  EXPECT_LE(kept.quality_cost(), going.most * fresh.quality_cost());
 }
+
+INSTANTIATE_TEST_SUITE_P(Going, TreeAfter,
+                         testing::Values(Going{"walking", 0.1, 0, 1.15}, Going{"a_metre_a_tick", 1, 0, 1.4},
+                                         Going{"one_in_a_hundred_jumping", 0.1, 0.01, 1.4},
+                                         Going{"one_in_ten_jumping", 0, 0.1, 1.6}),
+                         [](const auto& one) { return std::string(one.param.name); });
 
 }  // namespace
 }  // namespace dardo

@@ -445,6 +445,7 @@ class Tree::Builder {
     section.used = next_ - section.first;
     section.count = child.size();
     section.fresh_cost = section.cost = cost_;
+    section.extent = tree_.extent_of(section.first);
   }
 
   /// Makes the next node of the plan, which is over the child, and all below it.
