@@ -37,7 +37,7 @@ Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, const Vec3
 /// two of its points is it to 1e-9 m. The parameter goes by the length of the curve, also past a point where
 /// it turns about.
 void follow(Course& c, const Bezier& curve, double longest) {
-  constexpr double kStanding = 1e-9;
+  constexpr double kStanding = 1e-9, kMeasured = 1e-7;  // metres
   const Piece way = curve.as_piece();
   struct Point {
     double parameter, flown;
@@ -45,15 +45,21 @@ void follow(Course& c, const Bezier& curve, double longest) {
   const auto after = [&](double h) {
     const double wanted = c.speed * h;
     // Newton's steps within the bracket, halved where they leave it; of the length only what is new is
-    // measured.
+    // measured. The first one knows how the speed changes.
     Point at{c.parameter, 0};
     double low = c.parameter, high = 1;
     for (int round = 0; round < 60; ++round) {
-      const double next = at.parameter + (wanted - at.flown) / length(way.speed_at(at.parameter)),
-                   to = round == 0                  ? std::clamp(next, low, high)
+      const Vec3 v = way.speed_at(at.parameter), a = way.acceleration + way.jerk * at.parameter;
+      const double rate = length(v), left = wanted - at.flown;
+      double next = at.parameter + left / rate;
+      if (round == 0 && rate > 0)
+        next -= std::clamp(0.5 * dot(v, a) * left / (rate * rate * rate), -0.5, 0.5) * (left / rate);
+      const double to = round == 0                  ? std::clamp(next, low, high)
                         : next > low && next < high ? next
                                                     : 0.5 * (low + high);
       if (std::fabs(to - at.parameter) <= 1e-16 || (round > 0 && !(to > low && to < high))) break;
+      // A step so short leaves nothing that could be measured.
+      if (round > 0 && to == next && std::fabs(left) <= kMeasured) return Point{to, wanted};
       at.flown += to > at.parameter ? way.length(at.parameter, to) : -way.length(to, at.parameter);
       at.parameter = to;
       if (to == 1 && at.flown <= wanted) break;
