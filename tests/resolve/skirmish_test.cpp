@@ -388,5 +388,25 @@ TEST(Skirmish, RefusesWhatIsWrong) {
   EXPECT_FALSE(skirmish.move(yard.mara, {{NAN, 0, 0}, {}}).empty());
 }
 
+TEST(Skirmish, WhoFallsInAnInstantKeepsNoShotFromTheOthersWhoAreTouchedInIt) {
+  test::Yard yard;
+  const BodyId a = yard.raider("a", {10, 0, 0}), b = yard.raider("b", {10, 0, 0});
+  Attack pair{.name = "pair", .delivery = ShotDelivery{.path = StraightPath{.speed = 20}}, .reach = {0, 50}};
+  std::get<ShotDelivery>(pair.delivery).volley.count = 2;
+  pair.then = {{.when = Then::When::strike, .attacks = {test::blast(1)}}};
+  for (const double dt : {1.0, 1.0 / 60}) {
+    Skirmish live(yard.arena);
+    for (const BodyId body : {a, b}) (void)yard.arena.set_fallen(body, false);
+    (void)*live.start(*live.add_attack(pair), {.by = yard.mara, .toward = AlongDirection{{1, 0, 0}}});
+    std::vector<Strike> strikes;
+    while (live.time() < 1)
+      (void)live.advance(dt, [&](const Strike& s) { return strikes.push_back(s), true; });
+    ASSERT_EQ(strikes.size(), 2u) << "what follows finds nobody";
+    EXPECT_EQ(strikes[0].body, a);
+    EXPECT_EQ(strikes[1].body, b);
+    EXPECT_EQ(strikes[1].stage, 0u);
+  }
+}
+
 }  // namespace
 }  // namespace dardo

@@ -141,12 +141,17 @@ void Machine::decide_instant(Listener& listener) {
 }
 
 void Machine::decide(ShotSlot slot, Listener& listener) {
-  const Event event = shots_[slot].next;
+  Event event = shots_[slot].next;
+  Flight& f = shots_[slot].flight;
   if (event.kind == Event::Kind::contact && !event.touched.body.empty() &&
       !arena_->stands(event.touched.body)) {
-    return propose(slot, listener);  // it fell in the meantime
+    // It fell in the meantime: others that are touched in this instant are met now, whoever was told of.
+    Flight there = f;
+    there.course = event.course;
+    const auto other = touched_now(there, launched_of(f), around());
+    if (!other) return propose(slot, listener);
+    event.touched = *other;
   }
-  Flight& f = shots_[slot].flight;
   if (keep_ways_) listener.on_way(f, shots_[slot].way);
   f.course = event.course;
   if (memory_.passes_any(f.met)) let_go_on(f, launched_of(f), around(), shots_[slot].way, memory_);

@@ -279,6 +279,14 @@ void let_go_on(const Flight& flight, const Launched& launched, const Surrounding
   });
 }
 
+std::optional<Touched> touched_now(const Flight& flight, const Launched& launched,
+                                   const Surroundings& around) {
+  const Course& c = flight.course;
+  std::optional<Touched> found;
+  Search(flight, launched, around, c).run(c.time, c.time + kInstant, [&](const Touched& t) { found = t; });
+  return found;
+}
+
 void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
               const Touched& first, std::vector<Touched>& out) {
   out.assign(1, first);

@@ -140,6 +140,9 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
 void let_go_on(const Flight& flight, const Launched& launched, const Surroundings& around,
                const std::vector<Piece>& way, Memory& memory);
 
+/// Something that a flight touches in the instant of its time, if anything.
+std::optional<Touched> touched_now(const Flight& flight, const Launched& launched,
+                                   const Surroundings& around);
 /// Into `out`: all that the flight touches in the instant in which it touches `first`; bodies in order of
 /// creation, each with the first of its hitboxes, then walls, then the ground.
 void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
