@@ -2,6 +2,7 @@
 // they take against it. Of kinds of shots it is what one of a thousand takes against a straight one.
 #include <benchmark/benchmark.h>
 
+#include "dardo/batch/executor.hpp"
 #include "skirmish/fight.hpp"
 
 namespace {
@@ -77,6 +78,22 @@ void launches(benchmark::State& state) {
   state.counters["each, ns"] = median(each);
 }
 BENCHMARK(launches)->Iterations(60)->UseManualTime()->Unit(benchmark::kMicrosecond);
+
+/// How many times as fast with all cores as with one.
+void on_cores(benchmark::State& state) {
+  Fight alone({.shots = state.range(0)}), shared({.shots = state.range(0)});
+  shared.live->set_executor(on_all_cores());
+  std::vector<double> times;
+  int i = 0;
+  for (auto _ : state) {
+    alone.move(i), shared.move(i), ++i;
+    const double one = nanoseconds([&] { alone.tick(); }), two = nanoseconds([&] { shared.tick(); });
+    if (i > kWarm) times.push_back(one / two);
+    state.SetIterationTime(two * 1e-9);
+  }
+  state.counters["times as fast"] = median(times);
+}
+BENCHMARK(on_cores)->Arg(10000)->Arg(100000)->Iterations(76)->UseManualTime()->Unit(benchmark::kMicrosecond);
 
 #define DARDO_ROW(kind, name, ...)                   \
   BENCHMARK_CAPTURE(kind, name, Manner{__VA_ARGS__}) \

@@ -129,6 +129,8 @@ Problems Skirmish::set_limits(const Limits& limits) {
   return problems;
 }
 
+void Skirmish::set_executor(const Executor& executor) { state_->machine.set_executor(executor); }
+
 /// Bodies that were moved go there in this tick, those on tracks along them.
 void Skirmish::State::set_bodies_moving(double start, double end) {
   legs.resize(arena.slots());

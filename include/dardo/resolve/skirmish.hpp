@@ -11,6 +11,7 @@
 #include "dardo/arena/arena.hpp"
 #include "dardo/attack/attack.hpp"
 #include "dardo/attack/launch.hpp"
+#include "dardo/executor.hpp"
 #include "dardo/record/outcome.hpp"
 
 namespace dardo {
@@ -77,6 +78,10 @@ class Skirmish {
   /// What each launch may come to: also those under way. Problems from within a callback, and with what is
   /// out of its range.
   Problems set_limits(const Limits& limits);
+
+  /// Who shares the work of `advance`: what it tells, and when, is the same to the bit for any. Callbacks
+  /// come from the calling thread. It must outlive its use here.
+  void set_executor(const Executor& executor);
 
   /// On to `time() + dt_s`. Problems, and nothing done, when that is not finite, goes back, or comes beyond
   /// 1e9 s, or from within a callback. Within callbacks the arena is held: it refuses to be changed.

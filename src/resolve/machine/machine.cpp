@@ -13,6 +13,9 @@ constexpr double kEver = std::numeric_limits<double>::infinity();
 /// So many events may come to one flight at one time.
 constexpr std::uint32_t kMostAtOnce = 1000;
 
+/// So many shots are one job.
+constexpr std::size_t kPart = 512;
+
 }  // namespace
 
 void Machine::propose(ShotSlot slot, Listener& listener) {
@@ -37,6 +40,18 @@ void Machine::ask_with_partners(ShotSlot slot, Listener& listener) {
 
 /// What comes next of it in this window goes into the queue.
 void Machine::ask(ShotSlot slot, Listener& listener) {
+  if (find_next(slot, &listener)) push_next(slot);
+  if (may(shots_[slot].flight).either()) watch_way(slot);
+}
+
+void Machine::push_next(ShotSlot slot) {
+  const Shot& s = shots_[slot];
+  queue_.push({s.next.time, launched_of(s.flight).number, s.flight.number, slot, s.version});
+}
+
+/// Whether something comes next of it in this window: that is then in its place. Changes nothing but what is
+/// this shot's: several may be asked at the same time. The listener hears of ways, if they are kept.
+bool Machine::find_next(ShotSlot slot, Listener* listener) {
   Shot& s = shots_[slot];
   Flight& f = s.flight;
   const Launched& launched = launched_of(f);
@@ -60,19 +75,18 @@ void Machine::ask(ShotSlot slot, Listener& listener) {
   if (e.kind != Event::Kind::none && e.time > until_) {
     // Only for an instant that begins in this window: it comes to the window's end first.
     const Course end = next(0).course;
-    if (keep_ways_) listener.on_way(f, s.way);
+    if (keep_ways_) listener->on_way(f, s.way);
     flown_to(end);
     e = next(kInstant);
   }
   if (e.kind != Event::Kind::none) {
     s.next = e;
-    queue_.push({e.time, launched.number, f.number, slot, s.version});
-  } else {
-    if (keep_ways_) listener.on_way(f, s.way);
-    // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
-    if (!looks_first() || !looks_.may_tell(slot, here)) flown_to(e.course);
+    return true;
   }
-  if (watched) watch_way(slot);
+  if (keep_ways_) listener->on_way(f, s.way);
+  // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
+  if (!looks_first() || !looks_.may_tell(slot, here)) flown_to(e.course);
+  return false;
 }
 
 /// Finds those shots that may meet something in this window.
@@ -85,10 +99,16 @@ void Machine::look() {
     if (!done) due_.push_back(slot);
   }
   if (!looks) return;
+  found_.resize(due_.size());
+  executor_.in_parts(due_.size(), kPart, [&](std::size_t from, std::size_t to) {
+    for (std::size_t i = from; i < to; ++i) {
+      if (i + 4 < to) looks_.prefetch_at(due_[i + 4]);  // they lie wide apart
+      found_[i] = !looks_.is_quiet(due_[i], here);
+    }
+  });
   std::size_t left = 0;
   for (std::size_t i = 0; i < due_.size(); ++i) {
-    if (i + 4 < due_.size()) looks_.prefetch_at(due_[i + 4]);  // they lie wide apart
-    if (!looks_.is_quiet(due_[i], here)) due_[left++] = due_[i];
+    if (found_[i] != 0) due_[left++] = due_[i];
   }
   due_.resize(left);
 }
@@ -105,20 +125,43 @@ void Machine::begin_window(double from, double until) {
   watched_.clear();
 }
 
+/// Those who know of no others are asked side by side; those who may meet one another in turn.
+void Machine::ask_due(Listener& listener) {
+  const auto fetch = [&](std::size_t i, std::size_t to) {
+    if (i + 2 < to) prefetch(shots_[due_[i + 2]].flight);
+    if (i + 1 < to) prefetch(launched_of(shots_[due_[i + 1]].flight));
+  };
+  if (roster_.any() || keep_ways_ || !executor_.is_shared()) {
+    for (std::size_t i = 0; i < due_.size(); ++i) {
+      fetch(i, due_.size());
+      Shot& s = shots_[due_[i]];
+      if (s.asked == window_) continue;
+      ++s.version;
+      if (s.flight.course.time <= until_) ask_with_partners(due_[i], listener);
+    }
+    return;
+  }
+  found_.resize(due_.size());
+  executor_.in_parts(due_.size(), kPart / 8, [&](std::size_t from, std::size_t to) {
+    for (std::size_t i = from; i < to; ++i) {
+      fetch(i, to);
+      Shot& s = shots_[due_[i]];
+      ++s.version;
+      found_[i] = s.flight.course.time <= until_ && find_next(due_[i], nullptr);
+    }
+  });
+  for (std::size_t i = 0; i < due_.size(); ++i) {
+    if (found_[i] != 0) push_next(due_[i]);
+  }
+}
+
 void Machine::advance(double until, Listener& listener) {
   begin_window(std::min(until_, until), until);
   looks_.move_on(motions_.slow_way());
   queue_.clear();
   look();
   watch();
-  for (std::size_t i = 0; i < due_.size(); ++i) {
-    if (i + 2 < due_.size()) prefetch(shots_[due_[i + 2]].flight);
-    if (i + 1 < due_.size()) prefetch(launched_of(shots_[due_[i + 1]].flight));
-    Shot& s = shots_[due_[i]];
-    if (s.asked == window_) continue;
-    ++s.version;
-    if (s.flight.course.time <= until_) ask_with_partners(due_[i], listener);
-  }
+  ask_due(listener);
   while (queue_.comes_by(until_)) decide_instant(listener);
 }
 
@@ -140,18 +183,22 @@ void Machine::decide_instant(Listener& listener) {
   release_over();
 }
 
+/// Whether what was to come next still does. When whom it touches has fallen in the meantime, others whom it
+/// touches in the same instant are met, whoever was told of.
+bool Machine::still_comes(const Flight& f, Event& event) const {
+  if (event.kind != Event::Kind::contact || event.touched.body.empty() || arena_->stands(event.touched.body))
+    return true;
+  Flight there = f;
+  there.course = event.course;
+  const auto other = touched_now(there, launched_of(f), around());
+  if (other) event.touched = *other;
+  return other.has_value();
+}
+
 void Machine::decide(ShotSlot slot, Listener& listener) {
   Event event = shots_[slot].next;
   Flight& f = shots_[slot].flight;
-  if (event.kind == Event::Kind::contact && !event.touched.body.empty() &&
-      !arena_->stands(event.touched.body)) {
-    // It fell in the meantime: others that are touched in this instant are met now, whoever was told of.
-    Flight there = f;
-    there.course = event.course;
-    const auto other = touched_now(there, launched_of(f), around());
-    if (!other) return propose(slot, listener);
-    event.touched = *other;
-  }
+  if (!still_comes(f, event)) return propose(slot, listener);
   if (keep_ways_) listener.on_way(f, shots_[slot].way);
   f.course = event.course;
   if (memory_.passes_any(f.met)) let_go_on(f, launched_of(f), around(), shots_[slot].way, memory_);

@@ -5,6 +5,7 @@
 #include <span>
 #include <vector>
 
+#include "dardo/executor.hpp"
 #include "dardo/resolve/resolve.hpp"
 #include "resolve/carriers/shot/flight.hpp"
 #include "resolve/machine/listener.hpp"
@@ -68,6 +69,7 @@ class Machine {
   /// Whether the listener hears of every way, and of verdicts.
   void keep_ways(Detail wanted) { keep_ways_ = wanted != Detail::strikes, wanted_ = wanted; }
   void set_limits(const Limits& limits) { limits_ = limits; }
+  void set_executor(const Executor& executor) { executor_ = executor; }
   void set_bounds(const std::optional<Bounds>& bounds) {
     bounds_ = bounds;
     look_anew();
@@ -137,10 +139,14 @@ class Machine {
   // What comes next of shots, instant by instant: machine.cpp.
   void propose(ShotSlot slot, Listener& listener);
   void ask(ShotSlot slot, Listener& listener);
+  bool find_next(ShotSlot slot, Listener* listener);
+  void push_next(ShotSlot slot);
+  void ask_due(Listener& listener);
   void ask_with_partners(ShotSlot slot, Listener& listener);
   void look();
   void decide_instant(Listener& listener);
   void decide(ShotSlot slot, Listener& listener);
+  bool still_comes(const Flight& flight, Event& event) const;
   void end(ShotSlot slot, Ended why, const Blocker& by, Listener& listener);
   /// What of a flight matters to what follows from it.
   struct Departure {
@@ -219,6 +225,7 @@ class Machine {
   Motions motions_;
   std::optional<Bounds> bounds_;
   Limits limits_;
+  Executor executor_;
   bool keep_ways_ = false;
   Detail wanted_ = Detail::strikes;
   double from_ = 0, until_ = 0;  ///< the window that is being decided
@@ -240,8 +247,9 @@ class Machine {
   std::vector<ShotSlot> partners_;  ///< to be asked, as they come near one of those
 
   // Of the instant that is being decided.
-  std::vector<ShotSlot> due_;     ///< shots that must be asked in this window
-  std::vector<Touched> touched_;  ///< by the flight that is being decided
+  std::vector<ShotSlot> due_;        ///< shots that must be asked in this window
+  std::vector<std::uint8_t> found_;  ///< of each: what a job has found
+  std::vector<Touched> touched_;     ///< by the flight that is being decided
   /// What follows from it, once all of its instant is decided.
   struct Following {
     Then::When when;
