@@ -95,6 +95,27 @@ void on_cores(benchmark::State& state) {
 }
 BENCHMARK(on_cores)->Arg(10000)->Arg(100000)->Iterations(76)->UseManualTime()->Unit(benchmark::kMicrosecond);
 
+/// How many times as long a tick takes with ten times as many shots.
+void growth(benchmark::State& state, Manner manner) {
+  Fight few(manner);
+  manner.shots *= 10;
+  Fight many(manner);
+  std::vector<double> grows;
+  int i = 0;
+  for (auto _ : state) {
+    few.move(i), many.move(i), ++i;
+    const double one = nanoseconds([&] { few.tick(); }), two = nanoseconds([&] { many.tick(); });
+    if (i > kWarm) grows.push_back(two / one);
+    state.SetIterationTime(two * 1e-9);
+  }
+  state.counters["grows"] = median(grows);
+}
+#define DARDO_GROWTH(name, ...)                        \
+  BENCHMARK_CAPTURE(growth, name, Manner{__VA_ARGS__}) \
+      ->Iterations(40)                                 \
+      ->UseManualTime()                                \
+      ->Unit(benchmark::kMicrosecond)
+
 #define DARDO_ROW(kind, name, ...)                   \
   BENCHMARK_CAPTURE(kind, name, Manner{__VA_ARGS__}) \
       ->Iterations(60)                               \
@@ -146,5 +167,17 @@ DARDO_ROW(straight_to, curve, .shot = endless(CurvePath{.speed = kSpeed, .side =
 DARDO_ROW(straight_to, drag, .shot = endless(FallingPath{.speed = kSpeed, .gravity = 0, .drag = 0.002}));
 DARDO_ROW(straight_to, blade, .shot = blade());
 DARDO_ROW(straight_to, least_speed, .shot = with_least_speed());
+
+DARDO_GROWTH(usual);
+DARDO_GROWTH(hundred_fast, .fast = 100, .fast_speed = 100);
+DARDO_GROWTH(thousand_fast, .fast = 1000, .fast_speed = 100);
+DARDO_GROWTH(thousand_on_tracks, .tracked = 1000);
+DARDO_GROWTH(one_jumps, .one_jumps = true);
+DARDO_GROWTH(hiccup_of_400_ms, .tick_s = 0.4);
+DARDO_GROWTH(kills_75, .kills = 75);
+DARDO_GROWTH(blasts, .then = blasts());
+DARDO_GROWTH(shot_down, .shot = vulnerable(), .two_sides = true);
+DARDO_GROWTH(drag, .shot = endless(FallingPath{.speed = kSpeed, .gravity = 0, .drag = 0.002}));
+DARDO_GROWTH(guided, .shot = endless(GuidedPath{.speed = kSpeed}), .onward = true, .at_bodies = true);
 
 }  // namespace

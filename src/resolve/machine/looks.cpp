@@ -102,6 +102,17 @@ Bounds Looks::way_box(ShotSlot slot, const Surroundings& around) const {
   return around_both(a, b).grown(g.reach + loose + length(g.acceleration) / 8 * took * took);
 }
 
+bool Looks::may_meet(ShotSlot one, ShotSlot other, double room, const Surroundings& around) const {
+  const First &a = first_[one.at], &b = first_[other.at];
+  const double from = std::max({around.from, a.time, b.time}), took = around.until - from;
+  const auto velocity = [&](const First& g) { return g.velocity + g.acceleration * (from - g.time); };
+  // As the other one sees it; by how much its way bends it may be nearer.
+  const Vec3 away = a.place(from) - b.place(from), way = (velocity(a) - velocity(b)) * took;
+  const double bend = 0.5 * length(a.acceleration - b.acceleration) * took * took;
+  const double loose = 2 * (slack(largest(a.at) + largest(b.at)) + kTouchRoom);
+  return distance(Ball{}, Segment{away, away + way}) <= a.reach + b.reach + room + bend + loose;
+}
+
 void Looks::anew_near(const FarWays& ways, double time) {
   for (std::size_t at = 0; at < clear_.size(); ++at) {
     const Clear& c = clear_[at];

@@ -49,6 +49,8 @@ class Looks {
   const First& first(ShotSlot slot) const { return first_[slot.at]; }
   /// A box around the way that it will have in the window of which a look tells that it meets nothing.
   Bounds way_box(ShotSlot slot, const Surroundings& around) const;
+  /// Whether two of that kind may come so near each other in the window, besides their own reach.
+  bool may_meet(ShotSlot one, ShotSlot other, double room, const Surroundings& around) const;
   /// Whether a look could tell anything of it in this window.
   bool may_tell(ShotSlot slot, const Surroundings& around) const {
     return around.until < first_[slot.at].quiet_until;

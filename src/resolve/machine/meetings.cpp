@@ -46,7 +46,9 @@ void Machine::watch() {
     if (!may_of(slot).strike || std::binary_search(due_.begin(), due_.begin() + count, slot, before))
       continue;
     boxes_.touching(boxes_.box(slot), [&](ShotSlot other) {
-      if (other == slot || !may_of(other).be_struck) return;
+      const Roster::May may = may_of(other);
+      if (other == slot || !may.be_struck) return;
+      if (flies_on(other) && !looks_.may_meet(slot, other, may.radius, here)) return;
       due_.push_back(slot), due_.push_back(other);
     });
   }
