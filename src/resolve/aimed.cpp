@@ -124,6 +124,75 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
   best.meets = here.target;
 }
 
+/// How the goal of a throw is to be moved for a pass to move: learned from one flight to the next (Broyden,
+/// "A class of methods for solving nonlinear simultaneous equations", 1965). At first as much as the pass.
+struct Response {
+  Vec3 x{1, 0, 0}, y{0, 1, 0}, z{0, 0, 1};  // rows
+
+  Vec3 operator*(const Vec3& v) const { return {dot(x, v), dot(y, v), dot(z, v)}; }
+  void learn(const Vec3& goal, const Vec3& pass) {
+    const Vec3 told = *this * pass, across = x * goal.x + y * goal.y + z * goal.z;
+    const double along = dot(goal, told);
+    // Where the pass has hardly answered there is nothing to learn.
+    if (!(std::fabs(along) > 1e-3 * dot(goal, goal))) return;
+    const Vec3 off = (goal - told) / along;
+    x = x + across * off.x, y = y + across * off.y, z = z + across * off.z;
+  }
+};
+
+/// What is thrown, and at whom.
+struct Throw {
+  const Motions& motions;
+  const ShotDelivery& shot;
+  Vec3 from;
+  double time, speed;
+  AimedAt target;
+  BodyId thrower;
+  Vec3 down;  ///< what draws on it, m/s²
+
+  bool falls() const { return std::holds_alternative<FallingPath>(shot.path); }
+};
+
+/// The throw that passes nearest, sought from the place that a closed form says on: over the arc of this
+/// number.
+Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
+  Aimed best{.off = std::numeric_limits<double>::infinity()};
+  // What it is thrown at so as to meet the target; how far past it goes.
+  Vec3 best_goal = meets, miss, change;
+  Response response;
+  double step = 1;
+  const int most_rounds = std::holds_alternative<GuidedPath>(t.shot.path) ? 1 : 120;
+  for (int round = 0; round < most_rounds && best.off > 1e-10 && step > 1e-6; ++round) {
+    const Vec3 goal = best_goal + change * step;
+    Vec3 direction = goal - t.from;
+    if (t.falls()) {
+      const Arcs there = arcs(t.from, {goal, {}}, t.speed, t.down);
+      direction = there.count > 0 ? there.arc[std::min(arc, there.count - 1)].velocity
+                                  : least_speed_arc(t.from, {goal, {}}, t.down).velocity;
+    }
+    if (!(length(direction) > 0)) break;
+    Course c;
+    c.time = t.time, c.speed = t.speed, c.target = t.target.body, c.thrower = t.thrower, c.aim = goal;
+    set_off(c, t.shot.path, t.from, normalized(direction), t.motions);
+    const Pass pass = fly_past(t.motions, t.shot.path, c, t.shot.life_s, t.target, arc == 1);
+    const Vec3 missed = pass.target - pass.place;
+    if (round > 0) response.learn(goal - best_goal, miss - missed);
+    const bool nearer = pass.off < best.off;
+    const Vec3 left = nearer ? missed : miss;
+    change = response * left;
+    // One that promises much more than it has shown is not believed.
+    constexpr double kMost = 20;
+    if (!(length(change) <= kMost * length(left))) response = {}, change = left;
+    if (!nearer) {
+      step *= 0.5;  // it went too far
+      continue;
+    }
+    best = {normalized(direction), t.speed, pass.time - t.time, pass.target, pass.off, arc == 1, {}, {}};
+    best_goal = goal, miss = missed, step = std::min(1.0, 2 * step);
+  }
+  return best;
+}
+
 }  // namespace
 
 AimedAt at_of(const Motions& motions, BodyId body, const Vec3& place, double time) {
@@ -170,31 +239,8 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
   std::vector<Aimed> out;
   for (std::size_t i = 0; i < first.count; ++i) {
     if (falling == nullptr && i > 0) break;
-    Aimed best{.off = std::numeric_limits<double>::infinity()};
-    // What it is thrown at so as to meet the target; how far past it goes.
-    Vec3 best_goal = first.arc[i].meets, miss;
-    double step = 1;
-    const int most_rounds = guided != nullptr ? 1 : 120;
-    for (int round = 0; round < most_rounds && best.off > 1e-10 && step > 1e-6; ++round) {
-      const Vec3 goal = best_goal + miss * step;
-      Vec3 direction = goal - from;
-      if (falling != nullptr) {
-        const Arcs there = arcs(from, {goal, {}}, speed, down);
-        direction = there.count > 0 ? there.arc[std::min(i, there.count - 1)].velocity
-                                    : least_speed_arc(from, {goal, {}}, down).velocity;
-      }
-      if (!(length(direction) > 0)) break;
-      Course c;
-      c.time = time, c.speed = speed, c.target = target.body, c.thrower = thrower, c.aim = goal;
-      set_off(c, shot.path, from, normalized(direction), motions);
-      const Pass pass = fly_past(motions, shot.path, c, shot.life_s, target, i == 1);
-      if (!(pass.off < best.off)) {
-        step *= 0.5;  // it went too far
-        continue;
-      }
-      best = {normalized(direction), speed, pass.time - time, pass.target, pass.off, i == 1, {}, {}};
-      best_goal = goal, miss = pass.target - pass.place, step = std::min(1.0, 1.5 * step);
-    }
+    Aimed best =
+        nearest_throw({motions, shot, from, time, speed, target, thrower, down}, first.arc[i].meets, i);
     const bool near_enough = best.off <= (guided != nullptr ? 1e-3 : 1e-9) || !std::isfinite(best.off);
     if (!near_enough && (guided == nullptr || guided->lead))
       turn_toward(motions, shot, from, time, target, thrower, best);

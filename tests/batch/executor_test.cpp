@@ -79,10 +79,14 @@ TEST(Executor, AdvanceTellsTheSameToTheBitWhoeverSharesTheWork) {
   EXPECT_GT(alone.strikes.size(), 1000u);
   EXPECT_GT(alone.ends.size(), 1000u);
   Backwards backwards;
-  const Executor other(backwards), cores = on_all_cores();
+  const Executor other(backwards);
   EXPECT_TRUE(play(&other) == alone);
   EXPECT_GT(backwards.calls, 90);
-  EXPECT_TRUE(play(&cores) == alone);
+}
+
+TEST(Executor, OnAllCoresItIsTheSame) {
+  const Executor cores = on_all_cores();
+  EXPECT_TRUE(play(&cores) == play(nullptr));
 }
 
 TEST(Executor, RunsEachJobOnce) {
