@@ -136,12 +136,15 @@ void Skirmish::State::set_bodies_moving(double start, double end) {
   legs.resize(arena.slots());
   ways.clear();
   const auto goes = [&](BodyId body, const Leg& leg, const Pose& to) {
-    const Vec3 center = arena.center_in_frame(body);
-    const double reach = arena.reach_around_center(body), turn = leg.turn_rate * (end - start),
-                 swing = length(cross(leg.axis, center));
-    // What turns right round stays within reach of its middle.
-    const double turned = std::min(turn * (reach + swing), 2 * (reach + swing));
-    ways.push_back({body, length(to * center - leg.at(start) * center) + turned});
+    double way = length(leg.velocity) * (end - start);
+    if (leg.turn_rate != 0) {
+      const Vec3 center = arena.center_in_frame(body);
+      const double reach = arena.reach_around_center(body) + length(cross(leg.axis, center));
+      // What turns right round stays within reach of its middle.
+      way = length(to * center - leg.at(start) * center) +
+            std::min(leg.turn_rate * (end - start) * reach, 2 * reach);
+    }
+    ways.push_back({body, way});
   };
   std::swap(moves, moving);  // what is moved from within the tick counts for the next one
   for (const auto& [body, pose] : moving) {
