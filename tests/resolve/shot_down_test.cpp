@@ -324,6 +324,57 @@ TEST(ShotDown, IsTheSameForAnyTicks) {
   EXPECT_GT(static_cast<int>(downed), scenes / 3);
 }
 
+/// What ends in a second of play, in ticks of any length.
+std::vector<ShotEnd> ends_of(Yard& yard, double dt, const std::vector<std::pair<Attack, Launch>>& launches) {
+  Skirmish live(yard.arena);
+  for (const auto& [attack, launch] : launches) (void)*live.start(*live.add_attack(attack), launch);
+  std::vector<ShotEnd> ends;
+  while (live.time() < 1.9)
+    (void)live.advance(
+        dt, [](const Strike&) {}, [&](const ShotEnd& e) { ends.push_back(e); });
+  return ends;
+}
+
+TEST(ShotDown, OfAVolleyOnlyThoseThatAreOff) {
+  for (const double dt : {1.0, 0.1, 1.0 / 60}) {
+    SCOPED_TRACE(dt);
+    Yard yard;
+    const BodyId raider = yard.raider("raider", {5, 0, 0});
+    Attack volley = shot(StraightPath{.speed = 10}, 0, 0.5);
+    ShotDelivery& shots = std::get<ShotDelivery>(volley.delivery);
+    shots.volley = {.count = 3, .gap_s = 0.1}, shots.life_s = 1;
+    Attack fuse = shot(StraightPath{.speed = 10}, 0, 0);
+    std::get<ShotDelivery>(fuse.delivery).life_s = 0.05;
+    Attack burst = test::blast(30);
+    burst.who = {Relation::foe};
+    fuse.then = {{.when = Then::When::end, .attacks = {burst}}};
+    const auto ends = ends_of(yard, dt,
+                              {{volley, {.by = yard.mara, .toward = AlongDirection{{0, 1, 0}}}},
+                               {fuse, {.by = raider, .toward = AlongDirection{{0, 1, 0}}}}});
+    ASSERT_EQ(ends.size(), 4u);
+    EXPECT_EQ(ends[1].ended, Ended::shot_down);
+    EXPECT_NEAR(ends[1].time_s, 0.05, 1e-9);
+    for (const std::size_t i : {2u, 3u}) EXPECT_EQ(ends[i].ended, Ended::life);
+  }
+}
+
+TEST(ShotDown, NotByWhatSticksInABodyThatJumps) {
+  for (const double dt : {2.0, 0.3, 1.0 / 60}) {
+    SCOPED_TRACE(dt);
+    Yard yard;
+    Body jumper{.id = "jumper", .faction = yard.raiders};
+    jumper.track = {{0, {{10, 0, 0}, {}}}, {1, {{10, 0, 0}, {}}}, {1, {{10, 40, 0}, {}}}};
+    const BodyId body = yard.add(std::move(jumper)), raider = yard.raider("raider", {10, 20, 0});
+    Attack harpoon = shot(StraightPath{.speed = 50}, 0, 0);
+    std::get<ShotDelivery>(harpoon.delivery).sticks = true;
+    const auto ends = ends_of(
+        yard, dt,
+        {{harpoon, {.by = yard.mara, .toward = body}},
+         {shot(StraightPath{.speed = 0.01}, 0, 1), {.by = raider, .toward = AlongDirection{{0, 1, 0}}}}});
+    EXPECT_TRUE(ends.empty()) << name(ends[0].ended) << " at " << ends[0].time_s;
+  }
+}
+
 /// Many shots of two sides, straight and point-like, each from a bystander of its own far below: against all
 /// pairs by the closed form of when two that fly straight are first so near.
 TEST(ShotDown, InACrowdAsAllPairsSay) {

@@ -192,8 +192,8 @@ std::vector<Machine::Reached> Machine::shots_reached(
   boxes_.touching(around, [&](ShotSlot slot) {
     const Shot& s = shots_[slot];
     const Flight& f = s.flight;
-    const bool asked = s.asked == window_ && !s.way.empty();
-    if (!may_down(start.launch, start.stage, slot) || (!asked && f.course.time > time)) return;
+    // Of a volley some may not be off yet.
+    if (!may_down(start.launch, start.stage, slot) || f.course.born > time) return;
     Vec3 place = f.course.time < time ? f.course.piece.place(time) : f.course.place();
     for (const Piece& p : s.way) {
       if (p.start <= time && time <= p.end) place = p.place(time);

@@ -4,6 +4,7 @@
 #include <limits>
 
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/carriers/shot/path_steps.hpp"
 #include "resolve/carriers/shot/search.hpp"
 #include "resolve/rules/order.hpp"
 
@@ -173,14 +174,22 @@ Event carried(const Flight& flight, const Surroundings& around, double until, st
   Course& c = event.course = flight.course;
   const double end = std::max(c.time, std::min(until, flight.ends));
   const BodyId body = flight.stuck.in.body;
-  while (c.time < end) {
-    double next = end;
-    if (!body.empty() && around.arena.has(body)) next = std::min(end, around.motions.leg(body, c.time).end);
-    if (!(next > c.time)) next = std::min(end, std::nextafter(c.time, kEver));
-    const Vec3 from = stuck_place(flight, around, c.time), to = stuck_place(flight, around, next);
-    if (trace != nullptr) trace->push_back({c.time, next, from, (to - from) / (next - c.time), {}, {}});
-    c.time = next;
+  const bool moves = !body.empty() && around.arena.has(body);
+  while (trace != nullptr && c.time < end) {
+    // Along one leg, and in steps that are a cubic: at its end the body may jump.
+    const Leg leg = moves ? around.motions.leg(body, c.time) : standing();
+    const Vec3 point = moves ? flight.stuck.at : stuck_place(flight, around, c.time);
+    const double turns = leg.turn_rate * length(point);
+    double next = std::min(end, leg.end);
+    if (turns > 0)
+      next = std::min(next, c.time + std::sqrt(std::sqrt(kCubicKnown * 384 / length(point))) / leg.turn_rate);
+    if (next > c.time) {
+      trace->push_back(hermite(c.time, leg.at(c.time) * point, leg.velocity_of(point, c.time), next,
+                               leg.at(next) * point, leg.velocity_of(point, next)));
+    }
+    c.time = next > c.time ? next : std::min(end, std::nextafter(c.time, kEver));
   }
+  c.time = end;
   c.piece = {c.time, c.time, stuck_place(flight, around, c.time), {}, {}, {}};
   event.time = c.time;
   if (end >= flight.ends) event.kind = Event::Kind::life;
