@@ -110,8 +110,12 @@ void Machine::meet_shot(ShotSlot striker, ShotSlot victim) {
   const Attack& attack = *stage_of(f).attack;
   const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena_->up());
   const double radius = vulnerable_radius(victim), room = flyer.reach() + radius;
-  double travelled = shots_[striker].before.travelled;
   const auto &mine = shots_[striker].way, &theirs = shots_[victim].way;
+  if (mine.empty() || theirs.empty()) return;
+  // What flies on quietly is known at an earlier time than its way in this window.
+  Course begun = shots_[striker].before;
+  catch_up(begun, mine.front().start);
+  double travelled = begun.travelled;
   for (std::size_t i = 0, k = 0; i < mine.size() && k < theirs.size();) {
     const Piece &a = mine[i], &b = theirs[k];
     const double from = std::max(a.start, b.start), to = std::min(a.end, b.end);
