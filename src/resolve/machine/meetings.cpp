@@ -116,17 +116,22 @@ void Machine::meet_shot(ShotSlot striker, ShotSlot victim) {
   Course begun = shots_[striker].before;
   catch_up(begun, mine.front().start);
   double travelled = begun.travelled;
+  const double scale = largest(begun.origin);
   for (std::size_t i = 0, k = 0; i < mine.size() && k < theirs.size();) {
     const Piece &a = mine[i], &b = theirs[k];
-    const double from = std::max(a.start, b.start), to = std::min(a.end, b.end);
-    if (from <= to && overlaps(a.bounds(from, to).grown(room + slack(largest(a.at))), b.bounds(from, to))) {
+    double from = std::max(a.start, b.start);
+    const double to = std::min(a.end, b.end);
+    // From where it may strike on, also what it touches then.
+    const auto far = [&](double t) {
+      return at_least(travelled + a.length(a.start, t), attack.reach.near, scale);
+    };
+    const bool comes = from <= to && far(to);
+    if (comes && !far(from)) from = first_time(far, from, to);
+    if (comes && overlaps(a.bounds(from, to).grown(room + slack(largest(a.at))), b.bounds(from, to))) {
       if (const auto t = touch_shot(flyer, a, b, radius, from, to)) {
-        const double flown = travelled + a.length(a.start, *t);
-        if (at_least(flown, attack.reach.near, largest(shots_[striker].before.origin))) {
-          queue_.push({*t, launches_[f.launch].number, f.number, striker, shots_[striker].version, victim,
-                       shots_[victim].version});
-          return;
-        }
+        queue_.push({*t, launches_[f.launch].number, f.number, striker, shots_[striker].version, victim,
+                     shots_[victim].version});
+        return;
       }
     }
     if (a.end <= b.end) {
@@ -141,7 +146,8 @@ void Machine::meet_shot(ShotSlot striker, ShotSlot victim) {
 /// Flies a shot on to a time before its next event.
 void Machine::bring_to(ShotSlot slot, double time, Listener& listener) {
   Flight flight = shots_[slot].flight;
-  if (flight.course.time == time) return;
+  // One that has just set off does not know yet where its law takes it.
+  if (flight.course.time == time && flight.course.piece.end > time) return;
   if (shots_[slot].asked == window_) flight.course = shots_[slot].before;
   shots_[slot].way.clear();
   const Event there = next_event(flight, launches_[flight.launch], around(), time, &shots_[slot].way, 0);
