@@ -130,7 +130,8 @@ void Machine::meet_shot(ShotSlot striker, ShotSlot victim) {
     if (comes && overlaps(a.bounds(from, to).grown(room + slack(largest(a.at))), b.bounds(from, to))) {
       if (const auto t = touch_shot(flyer, a, b, radius, from, to)) {
         queue_.push({*t, launches_[f.launch].number, f.number, striker, shots_[striker].version, victim,
-                     shots_[victim].version});
+                     shots_[victim].version, launched_of(shots_[victim].flight).number,
+                     shots_[victim].flight.number});
         return;
       }
     }

@@ -19,6 +19,7 @@ struct Next {
   std::uint32_t version;
   ShotSlot victim{kNobody};
   std::uint32_t victim_version = 0;
+  std::uint32_t victim_launch = kNobody, victim_number = kNobody;  ///< by which ties go, too
 
   bool meets() const { return victim.at != kNobody; }
 };
@@ -43,7 +44,7 @@ class Queue {
     }
     std::sort(instant_.begin(), instant_.end(), [](const Next& a, const Next& b) {
       const auto place = [](const Next& n) {
-        return place_in_instant(n.launch, n.number, n.time, n.victim.at);
+        return place_in_instant(n.launch, n.number, n.victim_launch, n.victim_number, n.time);
       };
       return place(a) < place(b);
     });

@@ -14,9 +14,11 @@ inline double in_steps(double distance) {
   return steps < 0x1p51 ? (steps + 0x1.8p52) - 0x1.8p52 : steps;
 }
 
-/// Of carriers whose next comes in one instant: by launch, the number of the shot, time, whom it meets.
-inline auto place_in_instant(std::uint32_t launch, std::uint32_t number, double time, std::uint32_t met) {
-  return std::tuple(launch, number, time, met);
+/// Of carriers whose next comes in one instant: by launch, the number of the shot, then the shots that it
+/// meets, by the same, and what else comes to it; then time.
+inline auto place_in_instant(std::uint32_t launch, std::uint32_t number, std::uint32_t met_launch,
+                             std::uint32_t met_number, double time) {
+  return std::tuple(launch, number, met_launch, met_number, time);
 }
 
 /// Of what sets off at one time: by launch, stage, the strike that led to it; then as it was led to.
