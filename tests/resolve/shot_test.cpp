@@ -710,5 +710,25 @@ TEST(Shot, NobodyShootsThroughAWallByLeaningOnIt) {
   EXPECT_EQ(out.ended, Ended::muzzle_blocked);
 }
 
+TEST(Shot, ThatComesOutOfTheGroundForAMomentMeetsItAnew) {
+  // From 3 m below it rises a few centimetres above it.
+  Yard yard;
+  ASSERT_TRUE(yard.arena.set_ground(3).empty());
+  yard.arena.update();
+  for (const double above : {0.03, 0.06, 0.5}) {
+    SCOPED_TRACE(above);
+    const double up = std::sqrt(2 * 9.81 * (3 + above));
+    ShotDelivery stone{.path = FallingPath{.speed = std::hypot(up, 3)}, .life_s = 10};
+    stone.ricochet = {.count = 1, .restitution = 0.8};
+    const Outcome out = resolve(yard.arena, {.name = "stone", .delivery = stone, .reach = {0, 100}},
+                                {.by = yard.mara, .toward = AlongDirection{{3, 0, up}}});
+    EXPECT_EQ(out.ended, Ended::ground);
+    EXPECT_NEAR(out.end.z, 3, 1e-6);
+    // Once it is thrown back with what it falls with, and falls again.
+    const double falls = std::sqrt(2 * 9.81 * above);
+    EXPECT_NEAR(out.end_s, (up + falls + 2 * 0.8 * falls) / 9.81, 1e-6);
+  }
+}
+
 }  // namespace
 }  // namespace dardo

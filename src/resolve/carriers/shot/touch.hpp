@@ -121,17 +121,20 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
 Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg);
 
 /// The first time at which something does not touch any more what it touches at `from`, at no more than
-/// `speed`; nothing when it touches it up to `to`. `apart(t)` says whether it does not.
+/// `speed`; nothing when it touches it up to `to`. `apart(t)` says whether it does not. What is apart for
+/// less than a sixteenth of the time since `from` may be passed over, beyond the first millimetre.
 template <class Apart>
 std::optional<double> let_go(Apart&& apart, double from, double to, double speed) {
   if (apart(from)) return from;
   if (!(speed > 0)) return std::nullopt;
+  const double fine = 1e-3 / speed;
   double last = from, step = 1e-7 / speed;
   for (;;) {
     const double next = std::min(to, last + step);
     if (!(next > last)) return std::nullopt;
     if (apart(next)) return first_time(apart, last, next);
-    last = next, step *= 2;
+    last = next;
+    step = last - from < fine ? 2 * step : (last - from) / 16;
   }
 }
 
