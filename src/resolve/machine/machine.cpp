@@ -63,12 +63,12 @@ bool Machine::find_next(ShotSlot slot, Listener* listener) {
   const bool goes_back = watched || !f.course.target.empty();
   const auto next = [&](double past) {
     if (way != nullptr) way->clear();
-    if (goes_back) s.before = f.course;
+    if (goes_back) s.before = f.course, s.let_go.clear();
     return next_event(f, launched, here, until_, way, past);
   };
   const auto flown_to = [&](const Course& course) {
     f.course = course;
-    if (passes) let_go_on(f, launched, here, *way, memory_);
+    if (passes) let_go(s);
     looks_.set(slot, f, launched, here);
   };
   Event e = next(kInstant);
@@ -87,6 +87,19 @@ bool Machine::find_next(ShotSlot slot, Listener* listener) {
   // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
   if (!looks_first() || !looks_.may_tell(slot, here)) flown_to(e.course);
   return false;
+}
+
+/// On the way that it has flown; what it has let go of is kept for who flies it back.
+void Machine::let_go(Shot& s) {
+  Flight& f = s.flight;
+  const auto each_passed = [&](auto&& visit) {
+    memory_.each(f.met, [&](const Met& m) {
+      if (m.passing) visit(std::pair(m.body, m.wall));
+    });
+  };
+  each_passed([&](const auto& what) { s.let_go.push_back(what); });
+  let_go_on(f, launched_of(f), around(), s.way, memory_);
+  each_passed([&](const auto& what) { std::erase(s.let_go, what); });
 }
 
 /// Finds those shots that may meet something in this window.

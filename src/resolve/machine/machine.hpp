@@ -50,7 +50,8 @@ struct Shot {
   std::uint32_t version = 0;  ///< which of its entries in the queue is meant
   std::vector<Piece> way;     ///< to what comes next, where somebody wants to know
   Course before;              ///< of its last proposal; kept while it is watched, and of what has a target
-  std::uint64_t asked = 0;    ///< in which window, while it is watched
+  std::vector<std::pair<BodyId, WallId>> let_go;  ///< what it has passed and let go of since then
+  std::uint64_t asked = 0;                        ///< in which window, while it is watched
 };
 
 /// The discrete-event machine: it keeps what comes next of every flight, decides the earliest, lets
@@ -141,6 +142,7 @@ class Machine {
   void ask(ShotSlot slot, Listener& listener);
   bool find_next(ShotSlot slot, Listener* listener);
   void push_next(ShotSlot slot);
+  void let_go(Shot& shot);
   void ask_due(Listener& listener);
   void ask_with_partners(ShotSlot slot, Listener& listener);
   void look();

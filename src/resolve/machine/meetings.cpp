@@ -149,7 +149,13 @@ void Machine::bring_to(ShotSlot slot, double time, Listener& listener) {
   Flight flight = shots_[slot].flight;
   // One that has just set off does not know yet where its law takes it.
   if (flight.course.time == time && flight.course.piece.end > time) return;
-  if (shots_[slot].asked == window_) flight.course = shots_[slot].before;
+  if (shots_[slot].asked == window_) {
+    flight.course = shots_[slot].before;
+    memory_.each(flight.met, [&](Met& m) {
+      const auto& gone = shots_[slot].let_go;
+      m.passing = m.passing || std::find(gone.begin(), gone.end(), std::pair(m.body, m.wall)) != gone.end();
+    });
+  }
   shots_[slot].way.clear();
   const Event there = next_event(flight, launches_[flight.launch], around(), time, &shots_[slot].way, 0);
   shots_[slot].flight.course = there.course;
