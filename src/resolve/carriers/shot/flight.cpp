@@ -180,7 +180,8 @@ Event carried(const Flight& flight, const Surroundings& around, double until, st
     const Leg leg = moves ? around.motions.leg(body, c.time) : standing();
     const Vec3 point = moves ? flight.stuck.at : stuck_place(flight, around, c.time);
     const double turns = leg.turn_rate * length(point);
-    double next = std::min(end, leg.end);
+    // A leg that has ended is the last one known, and goes on.
+    double next = leg.end > c.time ? std::min(end, leg.end) : end;
     if (turns > 0)
       next = std::min(next, c.time + std::sqrt(std::sqrt(kCubicKnown * 384 / length(point))) / leg.turn_rate);
     if (next > c.time) {
