@@ -28,7 +28,7 @@ struct Place {
     raider = *arena.add_body({.id = "raider", .build = post, .faction = them, .pose = {{20, 0, 5}, {}}});
   }
   void wall(const char* id, const Vec3& at, const Vec3& half) {
-    (void)*arena.add_wall({.id = id, .box = {at, half, {}}, .material = timber});
+    (void)*arena.add_wall({.id = id, .shape = Box{at, half, {}}, .material = timber});
   }
 };
 

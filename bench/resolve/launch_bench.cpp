@@ -44,7 +44,7 @@ std::unique_ptr<Field> make_field(std::int64_t count, bool indexed) {
   }
   for (std::int64_t i = 0; i < count / 10; ++i) {
     (void)*f->arena.add_wall(
-        {.id = std::to_string(i), .box = {place(), {2, 0.4, 1.5}, {}}, .material = timber});
+        {.id = std::to_string(i), .shape = Box{place(), {2, 0.4, 1.5}, {}}, .material = timber});
   }
   const auto bodies = f->arena.bodies();
   for (int i = 0; i < 256; ++i) {

@@ -114,13 +114,15 @@ Result<WallId> Arena::add_wall(Wall wall) {
   Problems problems = check_held();
   for (Problem& p : check(wall)) problems.push_back(std::move(p));
   check_name(problems, wall_names_, wall.id, "/id", "wall");
-  if (wall.material.index >= materials_.size()) {
-    problems.push_back({"/material", "is not of this arena", "an id that add_material gave"});
+  if (!wall.material.empty() && wall.material.index >= materials_.size()) {
+    problems.push_back(
+        {"/material", "is not of this arena", "an id that add_material gave, or an empty one"});
   }
   if (!problems.empty()) return tl::unexpected(std::move(problems));
-  const WallId id{static_cast<std::uint32_t>(walls_.size()), 0};
-  wall_names_.emplace(wall.id, id);
-  walls_.push_back(std::move(wall));
+  if (!wall.track.empty()) wall.pose = leg_at(wall.track, 0).at(0);
+  std::string name = wall.id;
+  const WallId id = walls_.add(std::move(wall));
+  wall_names_.emplace(std::move(name), id);
   ++placements_;
   return id;
 }
@@ -154,8 +156,46 @@ Problems Arena::set_ground(std::optional<double> height) {
   if (height && !(std::fabs(*height) <= kMaxCoordinate))
     return {{"/ground", "is not finite, or beyond 10,000,000 m", "a height of at most 1e7 in size"}};
   ground_ = height;
+  slope_.reset();
   ++placements_;
   return {};
+}
+
+Problems Arena::set_ground(const HalfSpace& slope) {
+  if (held_) return check_held();
+  Problems out;
+  if (!is_finite(slope.point) || largest(slope.point) > kMaxCoordinate)
+    out.push_back({"/ground/at", "is not finite, or beyond 10,000,000 m", "a place"});
+  const double size = length(slope.normal);
+  if (!is_finite(slope.normal) || !(size > 0) || !std::isfinite(size))
+    out.push_back({"/ground/normal", "has no direction", "three finite numbers, not all 0"});
+  if (!out.empty()) return out;
+  slope_ = slope.normal / size;
+  ground_ = dot(slope.point, *slope_);
+  ++placements_;
+  return {};
+}
+
+Problems Arena::move(WallId wall, const Pose& pose) {
+  if (held_) return check_held();
+  Problems problems = check(pose);
+  if (!has(wall)) {
+    problems.push_back({"", "is not in the arena", "a wall that was added and not removed"});
+  } else if (!walls_.wall(wall).track.empty()) {
+    problems.push_back({"", "is on a track", "a wall without one"});
+  }
+  if (!problems.empty()) return problems;
+  walls_.put(wall, pose);
+  ++placements_;
+  return {};
+}
+
+bool Arena::remove(WallId wall) {
+  if (held_ || !has(wall)) return false;
+  wall_names_.erase(walls_.wall(wall).id);
+  walls_.remove(wall);
+  ++placements_;
+  return true;
 }
 
 Relation Arena::relation(FactionId from, FactionId to) const { return relations_[from.index][to.index]; }
@@ -252,13 +292,7 @@ void Arena::update() {
   for (const std::uint32_t i : changed_) marks_[i].changed = false;
   changed_.clear();
   index_tracks();
-  if (indexed_walls_ != walls_.size()) {
-    std::vector<Entry> entries;
-    entries.reserve(walls_.size());
-    for (std::uint32_t i = 0; i < walls_.size(); ++i) entries.push_back({dardo::bounds(walls_[i].box), i});
-    wall_tree_.build(entries);
-    indexed_walls_ = walls_.size();
-  }
+  walls_.update();
 }
 
 Bounds Arena::way_bounds(BodyId id, const Leg& leg, double from, double to) const {
@@ -345,8 +379,9 @@ std::optional<Vec3> Arena::muzzle(BodyId id, std::string_view name) const {
 }
 
 Passages Arena::blocks(WallId id) const {
-  const Wall& w = walls_[id.index];
-  return w.blocks ? *w.blocks : materials_[w.material.index].blocks;
+  const Wall& w = wall(id);
+  if (w.blocks) return *w.blocks;
+  return w.material.empty() ? kEverything : materials_[w.material.index].blocks;
 }
 
 bool Arena::has_tag(BodyId id, std::string_view tag) const {
@@ -386,7 +421,6 @@ std::vector<IdType> first_ids(std::size_t count) {
 
 }  // namespace
 
-std::vector<WallId> Arena::walls() const { return first_ids<WallId>(walls_.size()); }
 std::vector<FactionId> Arena::factions() const { return first_ids<FactionId>(factions_.size()); }
 std::vector<MaterialId> Arena::materials() const { return first_ids<MaterialId>(materials_.size()); }
 std::vector<BuildId> Arena::builds() const { return first_ids<BuildId>(builds_.size()); }

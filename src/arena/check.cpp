@@ -5,6 +5,19 @@
 #include "geometry/detail/check_rows.hpp"
 
 namespace dardo {
+namespace {
+
+Problems check_order(const std::vector<TrackKey>& track) {
+  Problems out;
+  for (std::size_t i = 1; i < track.size(); ++i) {
+    if (track[i].time_s < track[i - 1].time_s)
+      out.push_back(
+          {"/track/" + std::to_string(i) + "/t", "is earlier than the one before it", "times in order"});
+  }
+  return out;
+}
+
+}  // namespace
 
 Problems Rows<Build>::across(const Build& build) {
   Problems out;
@@ -20,8 +33,11 @@ Problems Rows<Build>::across(const Build& build) {
 }
 
 Problems Rows<Wall>::across(const Wall& wall) {
-  if (!wall.one_way || (is_finite(*wall.one_way) && !(*wall.one_way == Vec3{}))) return {};
-  return {{"/one_way", "has no direction", "three finite numbers, not all 0"}};
+  Problems out;
+  if (wall.one_way && (!is_finite(*wall.one_way) || *wall.one_way == Vec3{}))
+    out.push_back({"/one_way", "has no direction", "three finite numbers, not all 0"});
+  for (Problem& p : check_order(wall.track)) out.push_back(std::move(p));
+  return out;
 }
 
 Problems check(const Pose& pose) {
@@ -33,11 +49,7 @@ Problems check(const Pose& pose) {
 Problems check(const std::vector<TrackKey>& track) {
   Problems out;
   detail::check_by_rows(out, {nullptr, "track"}, track);
-  for (std::size_t i = 1; i < track.size(); ++i) {
-    if (track[i].time_s < track[i - 1].time_s)
-      out.push_back(
-          {"/track/" + std::to_string(i) + "/t", "is earlier than the one before it", "times in order"});
-  }
+  for (Problem& p : check_order(track)) out.push_back(std::move(p));
   return out;
 }
 

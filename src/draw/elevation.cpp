@@ -123,7 +123,9 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
                   kFaint);
   }
   for (const SketchWall& w : sketch.walls)
-    canvas.polygon(outline(w.box, plan), kFaint.faded(0.10), kFaint.faded(0.5), 1);
+    for (const Shape& part : w.parts)
+      canvas.polygon(outline(part, plan), kFaint.faded(0.10), kFaint.faded(0.5),
+                     w.parts.size() > 1 ? 0.4 : 1);
   for (const SketchBody& b : sketch.bodies) {
     const Color color = b.fallen ? kFaint : kFactions[b.faction_number % kFactions.size()];
     const bool matters = b.attacker || b.struck;

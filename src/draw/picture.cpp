@@ -17,6 +17,12 @@
 namespace dardo::draw {
 namespace {
 
+Bounds bounds_of(const SketchWall& wall) {
+  Bounds all;
+  for (const Shape& part : wall.parts) all.add(bounds(part));
+  return all;
+}
+
 using namespace detail;
 
 class Picture {
@@ -63,7 +69,7 @@ class Picture {
     for (const SketchBody& b : sketch_.bodies) {
       for (const Shape& s : b.hitboxes) all.add(bounds(s));
     }
-    for (const SketchWall& w : sketch_.walls) all.add(bounds(w.box));
+    for (const SketchWall& w : sketch_.walls) all.add(bounds_of(w));
     for (const Mark& m : sketch_.marks) {
       if (const auto* path = std::get_if<PathMark>(&m)) all.add(path->from), all.add(path->to);
       if (const auto* ring = std::get_if<RingMark>(&m)) all.add(bounds(Ball{ring->center, ring->radius}));
@@ -101,17 +107,25 @@ class Picture {
     }
   }
 
-  void fill_wall(const std::vector<Spot>& shape, const std::string& material, const Passages& blocks) {
+  void fill_wall(const std::vector<Spot>& shape, const std::string& material, const Passages& blocks,
+                 double width) {
     const auto at = std::find(materials_.begin(), materials_.end(), material) - materials_.begin();
     const auto k = static_cast<std::size_t>(at) % kMaterials.size();
     const Color& c = kMaterials[k];
     const Color edge{c.red * 0.6, c.green * 0.6, c.blue * 0.6};
     // What shots pass is dashed.
     const Stroke stroke = blocks.has(Passage::shots) ? Stroke::solid : Stroke::dashed;
-    canvas_.polygon(shape, c.faded(0.45), edge, 1.5, kHatches[k], stroke);
+    canvas_.polygon(shape, c.faded(0.45), edge, width, kHatches[k], stroke);
   }
 
-  void draw_wall(const SketchWall& w) { fill_wall(outline(w.box, plan_), w.material, w.blocks); }
+  void draw_wall(const SketchWall& w) {
+    // The lines between the triangles of a mesh say nothing of what it stops.
+    for (const Shape& part : w.parts)
+      fill_wall(outline(part, plan_), w.material, w.blocks, w.parts.size() > 1 ? 0.3 : 1.5);
+    if (w.way.empty()) return;
+    for (std::size_t i = 1; i < w.way.size(); ++i)
+      canvas_.line(plan_(w.way[i - 1]), plan_(w.way[i]), kFaint, 1, Stroke::dashed);
+  }
 
   void draw_mark(const PathMark& m) {
     const Spot a = plan_(m.from), b = plan_(m.to);
@@ -255,7 +269,8 @@ class Picture {
       }
     }
     for (const SketchWall& w : sketch_.walls) {
-      const auto edge = outline(w.box, plan_);
+      if (w.parts.size() > 1) continue;
+      const auto edge = outline(w.parts[0], plan_);
       for (std::size_t i = 0; i < edge.size(); ++i) between(edge[i], edge[(i + 1) % edge.size()]);
     }
     out.push_back(scale_bar_box());
@@ -289,7 +304,8 @@ class Picture {
            plan_(b.pose.at), Text::body},
           clearance);
     }
-    for (const SketchWall& w : sketch_.walls) add({w.id, "", kFaint, plan_(w.box.center), Text::wall}, 0);
+    for (const SketchWall& w : sketch_.walls)
+      add({w.id, "", kFaint, plan_(bounds_of(w).center()), Text::wall}, 0);
     const auto places = place_labels(labels, taken(), frame_.grown(-6));
     for (const PlacedLabel& p : places) crowded_ += p.crowded;
     for (std::size_t i = 0; i < labels.size(); ++i) {
@@ -389,7 +405,7 @@ class Picture {
       const auto wall = std::find_if(sketch_.walls.begin(), sketch_.walls.end(),
                                      [&](const SketchWall& w) { return w.material == m; });
       fill_wall({{sign - 10, y - 11}, {sign + 10, y - 11}, {sign + 10, y + 3}, {sign - 10, y + 3}}, m,
-                wall->blocks);
+                wall->blocks, 1.5);
       canvas_.text({words, y}, m, kTextSize, kInk);
       const std::string blocks = what_it_blocks(wall->blocks);
       const double beside = words + canvas_.text_width(m, kTextSize) + 8;

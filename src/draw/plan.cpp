@@ -73,6 +73,9 @@ void add_points(std::vector<Spot>& out, const Cone& c, const Plan& plan) {
 void add_points(std::vector<Spot>& out, const Hull& h, const Plan& plan) {
   for (const Vec3& p : h.points) out.push_back(plan(p));
 }
+void add_points(std::vector<Spot>& out, const Triangle& t, const Plan& plan) {
+  for (const Vec3& p : {t.a, t.b, t.c}) out.push_back(plan(p));
+}
 
 }  // namespace
 

@@ -101,6 +101,13 @@ Problems check_axis(const Vec3& from, const Vec3& to) {
 
 Problems Rows<Cylinder>::across(const Cylinder& c) { return check_axis(c.from, c.to); }
 Problems Rows<Cone>::across(const Cone& c) { return check_axis(c.apex, c.base); }
+Problems Rows<Triangle>::across(const Triangle& t) {
+  const Vec3 ab = t.b - t.a, ac = t.c - t.a;
+  if (!is_finite(t.a) || !is_finite(t.b) || !is_finite(t.c) ||
+      length(cross(ab, ac)) > 1e-12 * std::max(dot(ab, ab), dot(ac, ac)))
+    return {};
+  return {{"", "has no area", "three corners that are not on a line"}};
+}
 
 Problems check(const Shape& shape) {
   Problems out;

@@ -161,6 +161,7 @@ Convex::Convex(const Cone& s)
 Convex::Convex(const Hull& s) : Convex(std::span<const Vec3>(s.points)) {}
 Convex::Convex(std::span<const Vec3> s) : kind_(Kind::points), middle_(s.front()), points_(s) {}
 Convex::Convex(const SectorPart& s) : kind_(Kind::sector), middle_(s.farthest(s.frame.x)), part_(&s) {}
+Convex::Convex(const Triangle& s) : kind_(Kind::triangle), a_(s.a), b_(s.b), axis_(s.c), middle_(s.a) {}
 Convex::Convex(const Segment& s) : a_(s.from), b_(s.to), middle_((s.from + s.to) * 0.5) {}
 Convex::Convex(const Vec3& p) : a_(p), b_(p), middle_(p) {}
 Convex::Convex(const Shape& shape) : Convex(std::visit([](const auto& s) { return Convex(s); }, shape)) {}
@@ -177,6 +178,10 @@ Vec3 Convex::farthest(const Vec3& d) const {
     case Kind::cone: {
       const Vec3 rim = b_ + across(d, axis_, radius_);
       return dot(a_, d) >= dot(rim, d) ? a_ : rim;
+    }
+    case Kind::triangle: {
+      const Vec3& end = dot(a_, d) >= dot(b_, d) ? a_ : b_;
+      return dot(end, d) >= dot(axis_, d) ? end : axis_;
     }
     case Kind::sector: return part_->farthest(d);
     case Kind::points: break;

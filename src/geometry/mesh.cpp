@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <string>
 
+#include "geometry/detail/check_rows.hpp"
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/tolerance.hpp"
 
@@ -13,26 +14,13 @@ using Corners = std::array<Vec3, 3>;
 
 Corners corners_of(const Mesh& mesh, std::size_t triangle) {
   const auto& t = mesh.triangles[triangle];
-  return {mesh.corners[t[0]], mesh.corners[t[1]], mesh.corners[t[2]]};
+  return {mesh.corners[t.a], mesh.corners[t.b], mesh.corners[t.c]};
 }
 
 Bounds bounds_of(const Corners& c) {
   Bounds b;
   for (const Vec3& p : c) b.add(p);
   return b;
-}
-
-/// Travel to the triangle, or nothing.
-std::optional<double> ray_triangle(const Corners& c, const Ray& line, double slack) {
-  const Vec3 ab = c[1] - c[0], ac = c[2] - c[0], across = cross(line.direction, ac);
-  const double facing = dot(ab, across), size = std::max(length(ab), length(ac));
-  if (std::fabs(facing) <= 1e-12 * size * size) return std::nullopt;  // edge on: its neighbours are met
-  const Vec3 from_a = line.from - c[0], q = cross(from_a, ab);
-  const double u = dot(from_a, across) / facing, v = dot(line.direction, q) / facing, t = dot(ac, q) / facing;
-  const double loose = slack / size;
-  if (u < -loose || v < -loose || u + v > 1 + loose || t < -slack || t > line.length + slack)
-    return std::nullopt;
-  return std::clamp(t, 0.0, line.length);
 }
 
 /// Calls `look(corners)` for every triangle whose box comes within `limit()` of `around`.
@@ -50,14 +38,10 @@ constexpr double kAnyway = 4 * kMaxCoordinate;
 
 std::optional<Contact> ray(const Mesh& mesh, const Ray& line) {
   std::optional<Contact> first;
-  const double slack = detail::slack(largest(line.from));
   for (std::size_t i = 0; i < mesh.triangles.size(); ++i) {
     const Corners c = corners_of(mesh, i);
-    const auto t = ray_triangle(c, line, slack);
-    if (!t || (first && *t >= first->distance)) continue;
-    const Vec3 normal = normalized(cross(c[1] - c[0], c[2] - c[0]));
-    first = Contact{*t, line.at(*t),
-                    *t > 0 ? (dot(normal, line.direction) > 0 ? -normal : normal) : -line.direction};
+    const auto contact = ray(Triangle{c[0], c[1], c[2]}, line);
+    if (contact && (!first || contact->distance < first->distance)) first = contact;
   }
   return first;
 }
@@ -79,26 +63,25 @@ Mesh placed(const Mesh& mesh, const Pose& pose) {
   return out;
 }
 
-Problems check(const Mesh& mesh) {
+Problems Rows<Mesh>::across(const Mesh& mesh) {
   Problems out;
-  for (std::size_t i = 0; i < mesh.corners.size(); ++i) {
-    if (!is_finite(mesh.corners[i]) || largest(mesh.corners[i]) > kMaxCoordinate) {
-      out.push_back({"/mesh/corners/" + std::to_string(i), "is not finite, or lies beyond 10,000,000 m",
-                     "three finite coordinates of at most 1e7 in size"});
-    }
-  }
-  if (mesh.triangles.empty()) out.push_back({"/mesh/triangles", "is empty", "at least one triangle"});
+  if (mesh.triangles.empty()) out.push_back({"/triangles", "is empty", "at least one triangle"});
   for (std::size_t i = 0; i < mesh.triangles.size(); ++i) {
-    const auto& t = mesh.triangles[i];
-    const std::string where = "/mesh/triangles/" + std::to_string(i);
-    if (std::any_of(t.begin(), t.end(), [&](std::uint32_t k) { return k >= mesh.corners.size(); })) {
+    const MeshTriangle& t = mesh.triangles[i];
+    const std::string where = "/triangles/" + std::to_string(i);
+    if (std::max({t.a, t.b, t.c}) >= mesh.corners.size()) {
       out.push_back({where, "names a corner that is not there",
                      "corners 0 to " + std::to_string(mesh.corners.size() - 1)});
-    } else if (const Corners c = corners_of(mesh, i);
-               out.empty() && !(length(cross(c[1] - c[0], c[2] - c[0])) > 0)) {
+    } else if (const Corners c = corners_of(mesh, i); !Rows<Triangle>::across({c[0], c[1], c[2]}).empty()) {
       out.push_back({where, "has no area", "three corners that are not on a line"});
     }
   }
+  return out;
+}
+
+Problems check(const Mesh& mesh) {
+  Problems out;
+  detail::check_by_rows(out, {nullptr, "mesh"}, mesh);
   return out;
 }
 

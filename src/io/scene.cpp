@@ -42,9 +42,7 @@ class SceneReader {
       if (const auto p = top.at("title")) scene_.title = reader_.text(*p).value_or("");
       if (const auto p = top.at("$schema")) reader_.text(*p);
       if (const auto p = top.at("ground")) {
-        std::optional<double> height;
-        rows_.read(*p, height, units::coordinate);
-        (void)scene_.arena.set_ground(height);
+        read_ground(*p);
       }
       if (const auto p = top.at("limits")) rows_.read(*p, scene_.limits);
       if (const auto p = top.at("gravity")) {
@@ -63,12 +61,30 @@ class SceneReader {
     if (!reader_.clean()) return tl::unexpected(reader_.take());
     scene_.arena.update();
     for (std::size_t i = 0; i < scene_.attacks.size(); ++i)
-      reader_.problems(attack_places_[i], doubts(scene_.arena, scene_.attacks[i], scene_.attacks, scene_.limits));
+      reader_.problems(attack_places_[i],
+                       doubts(scene_.arena, scene_.attacks[i], scene_.attacks, scene_.limits));
     scene_.doubts = reader_.take();
     return std::move(scene_);
   }
 
  private:
+  void read_ground(const Place& place) {
+    if (place.node->kind == Node::Kind::number) {
+      std::optional<double> height;
+      rows_.read(place, height, units::coordinate);
+      (void)scene_.arena.set_ground(height);
+      return;
+    }
+    detail::SlopeEntry slope;
+    const std::size_t before = reader_.count();
+    rows_.read(place, slope);
+    if (reader_.count() != before) return;
+    for (Problem& p : scene_.arena.set_ground(HalfSpace{slope.at, slope.normal})) {
+      p.where.erase(0, std::string_view("/ground").size());
+      reader_.problems(place.pointer, {p});
+    }
+  }
+
   void read_factions(const Place& place) {
     const auto all = reader_.members(place);
     constexpr std::size_t kMost = 1024;
@@ -149,17 +165,20 @@ class SceneReader {
       read_id(f, body.id, seen, "body");
       if (!body.id.empty()) names_.bodies.add(body.id);
       if (const auto p = f.at("track")) {
-        if (body.track.empty() && p->node->kind == Node::Kind::array && p->node->items.empty())
-          reader_.problem(p->pointer, "is empty", "at least one place with its time");
-        if (f.has("at") || f.has("facing"))
-          reader_.problem(item.pointer, "has both a track and a place",
-                          "\"track\", or \"at\" and \"facing\"");
+        check_track(f, *p, item, body.track.empty());
       } else if (f.is_object() && !f.has("at")) {
         reader_.problem(item.pointer, "has no \"at\"", "a place: [x, y, z] in metres");
       }
       // What refers to an entry that was refused has had its message there.
       if (reader_.count() == before && !names_.lost) take(item, scene_.arena.add_body(std::move(body)));
     }
+  }
+
+  void check_track(const Fields& f, const Place& track, const Place& item, bool empty) {
+    if (empty && track.node->kind == Node::Kind::array && track.node->items.empty())
+      reader_.problem(track.pointer, "is empty", "at least one place with its time");
+    if (f.has("at") || f.has("facing"))
+      reader_.problem(item.pointer, "has both a track and a place", "\"track\", or \"at\" and \"facing\"");
   }
 
   void read_walls(const Place& place) {
@@ -171,6 +190,7 @@ class SceneReader {
       names_.lost = false;
       rows_.read_fields(f, item, wall);
       read_id(f, wall.id, seen, "wall");
+      if (const auto p = f.at("track")) check_track(f, *p, item, wall.track.empty());
       if (reader_.count() == before && !names_.lost) take(item, scene_.arena.add_wall(std::move(wall)));
     }
   }

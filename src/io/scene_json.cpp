@@ -25,6 +25,15 @@ OrderedJson factions_json(const Arena& arena) {
   return out;
 }
 
+/// What is on a track has no other place, and its keys say theirs.
+void settle_place(OrderedJson& item) {
+  if (!item.contains("track")) return;
+  item.erase("at"), item.erase("facing");
+  for (OrderedJson& key : item["track"]) {
+    if (!key.contains("at")) key["at"] = {0, 0, 0};
+  }
+}
+
 detail::LaunchEntry entry_of(const SceneLaunch& l) {
   detail::LaunchEntry out{.id = l.launch.id,
                           .by = l.launch.by,
@@ -50,7 +59,12 @@ std::string scene_json(const Scene& scene) {
   const RowWriter writer(arena);
   OrderedJson out{{"dardo", 1}};
   if (!scene.title.empty()) out["title"] = scene.title;
-  if (arena.ground()) out["ground"] = *arena.ground();
+  if (arena.ground_slopes()) {
+    const Vec3 &n = arena.ground_normal(), at = n * *arena.ground();
+    out["ground"] = {{"at", {at.x, at.y, at.z}}, {"normal", {n.x, n.y, n.z}}};
+  } else if (arena.ground()) {
+    out["ground"] = *arena.ground();
+  }
   out["gravity"] = writer.write(arena.gravity());
   if (!(scene.limits == Limits{})) out["limits"] = writer.write(scene.limits);
   out["factions"] = factions_json(arena);
@@ -63,18 +77,16 @@ std::string scene_json(const Scene& scene) {
   out["bodies"] = OrderedJson::array();
   for (const BodyId id : arena.bodies()) {
     OrderedJson body = writer.write(arena.body(id));
-    if (!arena.body(id).track.empty()) {
-      body.erase("at"), body.erase("facing");  // the track says it
-    } else if (!body.contains("at")) {
-      body["at"] = {0, 0, 0};
-    }
-    for (OrderedJson& key : body.contains("track") ? body["track"] : OrderedJson::array()) {
-      if (!key.contains("at")) key["at"] = {0, 0, 0};
-    }
+    settle_place(body);
+    if (!body.contains("track") && !body.contains("at")) body["at"] = {0, 0, 0};
     out["bodies"].push_back(std::move(body));
   }
   out["walls"] = OrderedJson::array();
-  for (const WallId id : arena.walls()) out["walls"].push_back(writer.write(arena.wall(id)));
+  for (const WallId id : arena.walls()) {
+    OrderedJson wall = writer.write(arena.wall(id));
+    settle_place(wall);
+    out["walls"].push_back(std::move(wall));
+  }
   out["attacks"] = OrderedJson::object();
   for (const Attack& attack : scene.attacks) out["attacks"][attack.name] = writer.write(attack);
   out["launches"] = OrderedJson::array();

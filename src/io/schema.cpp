@@ -31,6 +31,10 @@ template <class T>
 constexpr std::string_view kTitle = std::max({name_among<Delivery, T>(), name_among<ShotPath, T>(),
                                               name_among<Shape, T>()});
 template <>
+constexpr std::string_view kTitle<SlopeEntry> = "slope";
+template <>
+constexpr std::string_view kTitle<Mesh> = "mesh";
+template <>
 constexpr std::string_view kTitle<PrismEntry> = "prism";
 template <>
 constexpr std::string_view kTitle<Hitbox> = "hitbox";
@@ -160,7 +164,7 @@ class SchemaWriter {
       add(out, k.name, k.says, of<Kind>());
       one.push_back({{"required", {k.name}}});
     });
-    if constexpr (std::is_same_v<V, Shape>) {
+    if constexpr (kMayBePrism<V>) {
       add(out, "prism", "The prism over a convex polygon.", of<PrismEntry>());
       one.push_back({{"required", {"prism"}}});
     }
@@ -238,6 +242,8 @@ void add_conditions(Json& d) {
   d["body"]["oneOf"] = {has("at"), has("track")};
   d["body"]["not"] = {{"required", {"facing", "track"}}};
   d["body"]["properties"]["track"]["minItems"] = 1;
+  d["wall"]["not"] = {{"anyOf", {{{"required", {"at", "track"}}}, {{"required", {"facing", "track"}}}}}};
+  d["wall"]["properties"]["track"]["minItems"] = 1;
   d["track key"]["required"].push_back("at");
   d["toward"]["oneOf"] = {has("body"), has("place"), has("direction")};
   d["toward"]["dependencies"] = {{"zone", {"body"}}, {"point", {"body"}}};
@@ -266,9 +272,11 @@ std::string make_scene_schema() {
   p["$schema"] = {{"type", "string"}};
   p["dardo"] = {{"description", "The version of the format."}, {"const", 1}};
   p["title"] = {{"description", "For people."}, {"type", "string"}};
-  p["ground"] = number_schema(units::coordinate);
-  p["ground"]["description"] =
-      "The height of the ground, metres; none unless said. Rays and shots end on it.";
+  p["ground"] = {
+      {"description",
+       "The height of the ground, metres, or a plane that slopes; none unless said. Rays and shots "
+       "end on it."},
+      {"anyOf", {number_schema(units::coordinate), writer.of<SlopeEntry>()}}};
   p["gravity"] = writer.of<Vec3>(units::acceleration);
   p["gravity"]["description"] =
       "What falls accelerates by this, m/s²; [0, 0, -9.81] unless said. Up is against it.";
@@ -326,7 +334,7 @@ class ReferenceWriter {
           each_row<Part>([&](const auto& k) {
             page += fmt::format("| `{}` | {} | one of these | |\n", k.name, k.says);
           });
-          if constexpr (std::is_same_v<Part, Shape>)
+          if constexpr (kMayBePrism<Part>)
             page += "| `prism` | The prism over a convex polygon. | one of these | |\n";
         } else {
           rows(standard.*r.member);
@@ -386,10 +394,14 @@ std::string make_reference() {
   w.section<Hitbox>("One volume of a body, in its frame.");
   w.kinds<Shape>("A shape.");
   w.section<PrismEntry>("A shape; read as the hull of its corners.");
+  w.section<Mesh>("A shape of walls alone.");
   w.section<Body>(
       "Anything that can attack or be struck: one of `bodies`. `track` instead of `at` and `facing`.");
   w.section<TrackKey>("Where a body is at a time.");
-  w.section<Wall>("Something that stands in the way: one of `walls`.");
+  w.section<Wall>(
+      "Something that stands in the way: one of `walls`. Its shape lies in its frame, which `track` moves, "
+      "instead of `at` and `facing`.");
+  w.section<SlopeEntry>("Ground that slopes: `ground`, instead of a height.");
   w.section<Attack>("One of `attacks`.");
   w.kinds<Delivery>("A delivery.");
   w.kinds<ShotPath>("A path of a shot.");

@@ -13,11 +13,16 @@ Vec3 place_at(const WayPiece& p, double time_s) {
 
 namespace {
 
+double last_time(const Outcome& outcome) {
+  double last = outcome.end_s;
+  for (const Strike& s : outcome.strikes) last = std::max(last, s.time_s);
+  return last;
+}
+
 /// Where a body on a track goes until the launch is over, and where it is first struck.
 void add_way(const Arena& arena, const Outcome& outcome, BodyId id, SketchBody& out) {
   const Body& body = arena.body(id);
-  double until = outcome.end_s;
-  for (const Strike& s : outcome.strikes) until = std::max(until, s.time_s);
+  const double until = last_time(outcome);
   if (body.track.empty() || !(until > 0)) return;
   constexpr int kSteps = 60;
   for (int i = 0; i <= kSteps; ++i) {
@@ -29,6 +34,24 @@ void add_way(const Arena& arena, const Outcome& outcome, BodyId id, SketchBody& 
     const Pose pose = leg_at(body.track, s.time_s).at(s.time_s);
     for (const Hitbox& h : arena.build(body.build).hitboxes) out.struck_at.push_back(placed(h.shape, pose));
     return;
+  }
+}
+
+void add_wall(const Arena& arena, const Outcome& outcome, WallId id, Sketch& out) {
+  const WallTable& table = arena.wall_table();
+  SketchWall& wall = out.walls.emplace_back();
+  wall.id = arena.wall(id).id, wall.material = arena.material_name(id), wall.blocks = arena.blocks(id);
+  Bounds own;
+  for (const WallPartId part : table.parts_of(id)) {
+    wall.parts.push_back(placed(table.shape(part), table.leg(id, 0).at(0)));
+    own.add(bounds(table.shape(part)));
+  }
+  const double until = last_time(outcome);
+  if (!table.moves(id) || !(until > 0)) return;
+  constexpr int kSteps = 60;
+  for (int i = 0; i <= kSteps; ++i) {
+    const double t = until * i / kSteps;
+    wall.way.push_back(table.leg(id, t).at(t) * own.center());
   }
 }
 
@@ -57,8 +80,7 @@ Sketch sketch(const Arena& arena, const Outcome& outcome) {
   for (std::size_t i = 0; i < outcome.verdicts.size(); ++i)
     add_way(arena, outcome, outcome.verdicts[i].body, out.bodies[i]);
   for (const WallId id : arena.walls()) {
-    const Wall& wall = arena.wall(id);
-    out.walls.push_back({wall.id, arena.material(wall.material).name, wall.box, arena.blocks(id)});
+    add_wall(arena, outcome, id, out);
   }
   for (const Strike& s : outcome.strikes) {
     out.contacts.push_back({out.contacts.size() + 1, s.point, s.normal});

@@ -278,12 +278,18 @@ void look_for_walls(const Arena& arena, const detail::Motions& motions, const At
     if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) return;
     double end = std::min({c.piece.end, way.time_s, c.time + 0.25});
     const double start = c.time;
-    arena.walls_touching(c.piece.bounds(start, end).grown(flyer.reach() + 1e-6), [&](WallId wall) {
+    const WallTable& walls = arena.wall_table();
+    walls.touching(c.piece.bounds(start, end).grown(flyer.reach() + 1e-6), [&](WallPartId part) {
+      const WallId wall = walls.wall_of(part);
       if (!arena.blocks(wall).has(Passage::shots)) return;
-      const auto t = touch_hitbox(flyer, c.piece, start, end, arena.wall(wall).box, standing());
-      if (!t || arena.wall(wall).lets_pass(c.piece.speed_at(*t))) return;
-      end = *t;
-      way.blocked_by = wall, way.blocked_at = c.piece.place(*t);
+      walls.each_leg(wall, start, end, [&](const Leg& leg, double begin, double until) {
+        const auto t = touch_hitbox(flyer, c.piece, begin, until, walls.shape(part), leg);
+        if (!t) return true;
+        const Vec3 place = c.piece.place(*t);
+        if (!lets_pass(arena, wall, c.piece.speed_at(*t) - wall_velocity(arena, wall, place, *t), *t))
+          end = *t, way.blocked_by = wall, way.blocked_at = place;
+        return false;
+      });
     });
     c.time = std::max(end, std::nextafter(start, way.time_s));
   }

@@ -8,47 +8,17 @@
 #include "dardo/resolve/resolve.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
+#include "resolve/live_state.hpp"
 #include "resolve/machine/bytes.hpp"
-#include "resolve/machine/machine.hpp"
 
 namespace dardo {
 namespace {
 
-/// Bodies that go no farther than this in a tick are found near their places at its end, whatever others do.
-constexpr double kSlowWay = 0.25;
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 8\n";
+constexpr std::string_view kSignature = "dardo skirmish 9\n";
 
 }  // namespace
-
-struct Skirmish::State {
-  explicit State(Arena& a) : arena(a), machine(a) {}
-
-  Arena& arena;
-  detail::Machine machine;
-  std::vector<std::shared_ptr<detail::Prepared>> attacks;
-  std::uint32_t next_launch = 0;
-  std::vector<std::pair<BodyId, Pose>> moves, moving, jumping;
-  std::vector<std::uint32_t> move_of;  ///< by slot: which of the moves is its
-  bool ticking = false;
-  std::uint64_t removals = 0;  ///< of the arena, when the last tick began
-  std::vector<Leg> legs;       ///< by slot
-  /// How far bodies go in the tick, at most; endless when not on one leg.
-  struct Way {
-    BodyId body;
-    double length;
-  };
-  std::vector<Way> ways;
-  std::vector<double> sample;
-  detail::FarWays far, arrived;
-  std::uint64_t placements = 0, arrivals = 0;  ///< of the arena, when the last tick was over
-
-  void set_bodies_moving(double start, double end);
-  double border();
-  double part_far_ways(double start, double end);
-  std::optional<std::span<const BodyId>> newly_placed() const;
-};
 
 /// Hands on to the game what the machine tells.
 class Skirmish::ToGame final : public detail::Listener {
@@ -113,6 +83,25 @@ Problems Skirmish::move(BodyId body, const Pose& pose) {
   return problems;
 }
 
+Problems Skirmish::move(WallId wall, const Pose& pose) {
+  Problems problems = check(pose);
+  State& s = *state_;
+  if (!s.arena.has(wall)) {
+    problems.push_back({"", "is not in the arena", "a wall that was added and not removed"});
+  } else if (!s.arena.wall(wall).track.empty()) {
+    problems.push_back({"", "is on a track", "a wall without one"});
+  }
+  if (!problems.empty()) return problems;
+  const auto same = [&](const auto& m) { return m.first == wall; };
+  const auto at = std::find_if(s.wall_moves.begin(), s.wall_moves.end(), same);
+  if (at != s.wall_moves.end()) {
+    at->second = pose;
+  } else {
+    s.wall_moves.emplace_back(wall, pose);
+  }
+  return problems;
+}
+
 Problems Skirmish::set_bounds(const std::optional<Bounds>& bounds) {
   if (state_->ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
   if (bounds && (std::isnan(bounds->low.x + bounds->low.y + bounds->low.z) ||
@@ -131,87 +120,6 @@ Problems Skirmish::set_limits(const Limits& limits) {
 
 void Skirmish::set_executor(const Executor& executor) { state_->machine.set_executor(executor); }
 
-/// Bodies that were moved go there in this tick, those on tracks along them.
-void Skirmish::State::set_bodies_moving(double start, double end) {
-  legs.resize(arena.slots());
-  ways.clear();
-  const auto goes = [&](BodyId body, const Leg& leg, const Pose& to) {
-    double way = length(leg.velocity) * (end - start);
-    if (leg.turn_rate != 0) {
-      const Vec3 center = arena.center_in_frame(body);
-      const double reach = arena.reach_around_center(body) + length(cross(leg.axis, center));
-      // What turns right round stays within reach of its middle.
-      way = length(to * center - leg.at(start) * center) +
-            std::min(leg.turn_rate * (end - start) * reach, 2 * reach);
-    }
-    ways.push_back({body, way});
-  };
-  std::swap(moves, moving);  // what is moved from within the tick counts for the next one
-  for (const auto& [body, pose] : moving) {
-    if (!arena.has(body) || arena.has_track(body)) continue;
-    const Leg leg = leg_between(start, arena.body(body).pose, end, pose);
-    if (leg.still()) {  // one that stays, or moves in a tick without length, jumps if anything
-      if (!(pose == leg.from)) jumping.emplace_back(body, pose);
-      continue;
-    }
-    goes(body, leg, pose);
-    legs[body.index] = leg;
-    arena.carry(body, pose);
-  }
-  for (const BodyId body : arena.tracked()) {
-    const Leg& leg = arena.track_leg(body, start);
-    const Pose pose = arena.track_leg(body, end).at(end);
-    if (!(pose == arena.body(body).pose)) arena.carry(body, pose);
-    // An instant past the end is still the tick's.
-    if (!(leg.end > end + 2 * detail::kInstant)) {
-      ways.push_back({body, std::numeric_limits<double>::infinity()});
-    } else if (!leg.still()) {
-      goes(body, leg, pose);
-    }
-  }
-}
-
-/// Who goes farther in this tick is looked for along its way. Near where they are at its end the others are
-/// found, the more slowly the farther they go; so that is done with those who go about as far as all do, when
-/// all go: up to thrice as far as the slowest quarter.
-double Skirmish::State::border() {
-  constexpr std::size_t kSample = 256;
-  // Of all bodies three quarters go farther than the one with this place among those that go.
-  const std::size_t place = arena.body_count() * 3 / 4;
-  if (place >= ways.size()) return kSlowWay;
-  const std::size_t step = std::max<std::size_t>(1, ways.size() / kSample);
-  sample.clear();
-  for (std::size_t i = 0; i < ways.size(); i += step) sample.push_back(ways[i].length);
-  const auto nth = sample.begin() + static_cast<std::ptrdiff_t>(place * sample.size() / ways.size());
-  std::nth_element(sample.begin(), nth, sample.end(), std::greater<>());
-  return std::max(kSlowWay, 3 * *nth);
-}
-
-/// Parts those who go far from the slow; how far these go at most.
-double Skirmish::State::part_far_ways(double start, double end) {
-  const double most = border();
-  double slow_way = 0;
-  far.clear(arena.slots());
-  const detail::Motions& motions = machine.motions();
-  for (const Way& way : ways) {
-    if (way.length <= most && way.length < std::numeric_limits<double>::infinity()) {
-      slow_way = std::max(slow_way, way.length);
-    } else {
-      far.add(way.body, motions.way_bounds(way.body, start, end + 2 * detail::kInstant));
-    }
-  }
-  far.finish();
-  return slow_way;
-}
-
-/// Bodies that others have put somewhere since the last tick; nothing when it is not known whom, or what else
-/// has been changed.
-std::optional<std::span<const BodyId>> Skirmish::State::newly_placed() const {
-  const auto since = arena.arrivals_since(arrivals);
-  if (!since || since->size() != arena.placements() - placements) return std::nullopt;
-  return since;
-}
-
 Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   State& s = *state_;
   if (s.ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
@@ -226,6 +134,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
   const auto placed = s.newly_placed();
   s.set_bodies_moving(start, end);
+  s.set_walls_moving(start, end);
   s.arena.update();
   s.ticking = true;
   s.arena.hold(true);
@@ -239,15 +148,18 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
     if (s.arena.has(body)) s.arrived.add(body, motions.way_bounds(body, start, end));
   };
   for (const auto& [body, pose] : s.jumping) s.arena.carry(body, pose), arrives(body);
-  if (!s.jumping.empty()) s.arena.update();
-  s.jumping.clear();
+  const bool walls_jump = !s.walls_jumping.empty();
+  for (const auto& [wall, pose] : s.walls_jumping) s.arena.put(wall, pose);
+  if (!s.jumping.empty() || walls_jump) s.arena.update();
+  s.jumping.clear(), s.walls_jumping.clear();
   if (placed) std::for_each(placed->begin(), placed->end(), arrives);
   // Where many arrive, few shots would be far from all of them.
-  if (!placed || s.arrived.size() > s.arena.body_count() / 8) {
+  if (!placed || walls_jump || s.arrived.size() > s.arena.body_count() / 8) {
     s.machine.look_anew();
   } else {
     s.arrived.finish();
-    s.machine.look_anew_near(s.arrived), s.machine.look_anew_near(s.far);
+    s.machine.look_anew_near(s.arrived.boxes()), s.machine.look_anew_near(s.far.boxes());
+    s.machine.look_anew_near(s.wall_ways);
   }
   s.placements = s.arena.placements(), s.arrivals = s.arena.arrivals();
   s.machine.advance(end, listener);
@@ -300,6 +212,31 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
   });
 }
 
+namespace {
+
+template <class Bytes>
+void pose_fields(Bytes& bytes, Pose& pose) {
+  for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z})
+    detail::fields(bytes, *v, kMaxCoordinate);
+}
+template <class IdType>
+void save_moves(detail::BytesOut& bytes, const std::vector<std::pair<IdType, Pose>>& moves,
+                std::size_t slots) {
+  bytes.count(moves.size());
+  for (auto [id, pose] : moves) bytes.id(id, slots), pose_fields(bytes, pose);
+}
+template <class IdType>
+std::vector<std::pair<IdType, Pose>> restored_moves(detail::BytesIn& bytes, std::size_t slots) {
+  std::vector<std::pair<IdType, Pose>> moves(bytes.count(0));
+  for (auto& [id, pose] : moves) {
+    bytes.id(id, slots), pose_fields(bytes, pose);
+    bytes.require(!id.empty() && check(pose).empty());
+  }
+  return moves;
+}
+
+}  // namespace
+
 std::string Skirmish::save() const {
   const State& s = *state_;
   if (s.ticking) return {};
@@ -311,12 +248,8 @@ std::string Skirmish::save() const {
   bytes.number(time_s, kLongestPlay);
   std::uint32_t next_launch = s.next_launch;
   bytes.whole(next_launch);
-  bytes.count(s.moves.size());
-  for (auto [body, pose] : s.moves) {
-    bytes.id(body, s.arena.slots());
-    for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z})
-      detail::fields(bytes, *v, kMaxCoordinate);
-  }
+  save_moves(bytes, s.moves, s.arena.slots());
+  save_moves(bytes, s.wall_moves, s.arena.wall_table().slots());
   s.machine.save(bytes, s.attacks);
   detail::Hash sum;
   sum.add(std::string_view(out));
@@ -340,17 +273,13 @@ bool Skirmish::restore(std::string_view bytes) {
   if (in.whole_of(8) != detail::fingerprint(s.arena, s.attacks)) return false;
   in.number(time_s, kLongestPlay);
   in.whole(next_launch);
-  std::vector<std::pair<BodyId, Pose>> moves(in.count(0));
-  for (auto& [body, pose] : moves) {
-    in.id(body, s.arena.slots());
-    for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z})
-      detail::fields(in, *v, kMaxCoordinate);
-    in.require(!body.empty() && check(pose).empty());
-  }
+  const auto moves = restored_moves<BodyId>(in, s.arena.slots());
+  const auto wall_moves = restored_moves<WallId>(in, s.arena.wall_table().slots());
   if (!in.good() || time_s < 0 || !s.machine.restore(in, s.attacks)) return false;
   time_s_ = time_s, s.next_launch = next_launch;
-  s.moves.clear();
+  s.moves.clear(), s.wall_moves.clear();
   for (const auto& [body, pose] : moves) (void)move(body, pose);
+  for (const auto& [wall, pose] : wall_moves) (void)move(wall, pose);
   // Whoever is gone since then is looked for anew.
   s.removals = ~s.arena.removals();
   return true;

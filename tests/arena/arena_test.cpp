@@ -72,8 +72,8 @@ TEST(Arena, RefusesWhatIsWrongWithAllProblemsAtOnce) {
   EXPECT_FALSE(h.arena.add_build({.name = "bare"})) << "no hitboxes";
   EXPECT_FALSE(h.arena.add_faction("wardens"));
   EXPECT_FALSE(h.arena.add_material({.name = "timber"}));
-  EXPECT_FALSE(h.arena.add_wall({.id = "w", .box = {{0, 0, 0}, {-1, 1, 1}, {}}, .material = h.timber}));
-  EXPECT_FALSE(h.arena.add_wall({.id = "w", .box = {{0, 0, 0}, {1, 1, 1}, {}}, .material = {}}));
+  EXPECT_FALSE(h.arena.add_wall({.id = "w", .shape = Box{{0, 0, 0}, {-1, 1, 1}, {}}, .material = h.timber}));
+  EXPECT_FALSE(h.arena.add_wall({.id = "w", .shape = Box{{0, 0, 0}, {1, 1, 1}, {}}, .material = {99, 0}}));
   EXPECT_EQ(h.arena.move(*h.arena.find_body("a"), {{NAN, 0, 0}, {}}).size(), 1u);
   EXPECT_EQ(h.arena.body(*h.arena.find_body("a")).pose.at, Vec3{}) << "and stays where it was";
   EXPECT_EQ(h.arena.body_count(), 1u);

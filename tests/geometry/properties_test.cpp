@@ -43,6 +43,9 @@ struct Arbitrary<dardo::Shape> {
             apart),
         gen::suchThat(gen::map(gen::construct<Cone>(place, place, size), [](Cone s) { return Shape(s); }),
                       apart),
+        gen::suchThat(
+            gen::map(gen::construct<Triangle>(place, place, place), [](Triangle s) { return Shape(s); }),
+            apart),
         gen::map(gen::nonEmpty<std::vector<Vec3>>(),
                  [](std::vector<Vec3> points) { return Shape(Hull{points}); }));
   }

@@ -232,8 +232,9 @@ TEST(Mesh, OfABoxAnswersAsTheBoxDoesFromOutside) {
 TEST(Mesh, CheckNamesTheTriangleToBlame) {
   Mesh mesh{{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {2, 0, 0}}, {{0, 1, 2}, {0, 1, 9}, {0, 1, 3}}};
   const Problems missing = check(mesh);
-  ASSERT_EQ(missing.size(), 1u);
+  ASSERT_EQ(missing.size(), 2u);
   EXPECT_EQ(missing[0].where, "/mesh/triangles/1");
+  EXPECT_EQ(missing[1].where, "/mesh/triangles/2");
   mesh.triangles[1] = {0, 2, 1};
   const Problems flat = check(mesh);
   ASSERT_EQ(flat.size(), 1u);

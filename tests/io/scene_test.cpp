@@ -36,7 +36,7 @@ TEST(Scene, HarbourIsReadWhole) {
       << "by \"others\"";
   EXPECT_EQ(a.relation(*a.find_faction("wardens"), *a.find_faction("passengers")), Relation::neutral);
   EXPECT_FALSE(a.blocks(*a.find_wall("lantern-pane")).has(Passage::sight));
-  EXPECT_EQ(a.wall(*a.find_wall("hull")).box.half, (Vec3{4.5, 1.1, 1.2}))
+  EXPECT_EQ(std::get<Box>(a.wall(*a.find_wall("hull")).shape).half, (Vec3{4.5, 1.1, 1.2}))
       << "sizes in files are whole extents";
 }
 

@@ -117,7 +117,6 @@ TEST(Schema, RefusesWhatTheReaderRefuses) {
       {"/walls/0/box/size", "[1, 1, 3e7]"},
       {"/walls/0/box/turn", "[1, 2]"},
       {"/walls/0/material", "\"stone\"", false},
-      {"/walls/0/material", nullptr},
       {"/attacks/harpoon/reach", "[5, 2]", false},
       {"/attacks/harpoon/reach", "[-1, 2]"},
       {"/attacks/harpoon/ray", nullptr},

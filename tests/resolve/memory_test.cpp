@@ -26,7 +26,7 @@ TEST(Memory, KnowsWhatEachHasMetHoweverMany) {
     }
     const bool body = random.chance(0.7);
     const auto which = static_cast<std::uint32_t>(random.whole(0, 400));
-    Met& met = body ? memory.meet(f.list, BodyId{which, 1}) : memory.meet(f.list, WallId{which, 0});
+    Met& met = body ? memory.meet(f.list, BodyId{which, 1}) : memory.meet(f.list, WallPartId{which, 0});
     EXPECT_EQ(met.times, (f.met[{body, which}])++);
     ++met.times;
   }

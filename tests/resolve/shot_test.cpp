@@ -605,7 +605,7 @@ TEST(Shot, OneWayWallsPassWhatGoesAlong) {
   for (const double way : {1.0, -1.0}) {
     Yard yard;
     (void)*yard.arena.add_wall({.id = "gate",
-                                .box = {{5, 0, 0}, {0.1, 3, 3}, {}},
+                                .shape = Box{{5, 0, 0}, {0.1, 3, 3}, {}},
                                 .material = yard.timber,
                                 .one_way = Vec3{way, 0, 0}});
     yard.raider("raider", {10, 0, 0});

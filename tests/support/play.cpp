@@ -45,6 +45,10 @@ class Game {
       const Pose pose = leg_at(s_.tracks[i], end).at(end);
       if (!(pose == s_.arena.body(s_.bodies[i]).pose)) (void)live.move(s_.bodies[i], pose);
     }
+    for (const auto& [wall, track] : s_.doors) {
+      const Pose pose = leg_at(track, end).at(end);
+      if (!(pose == s_.arena.wall(wall).pose)) (void)live.move(wall, pose);
+    }
   }
   bool done() const { return next_ == s_.deeds.size(); }
 

@@ -36,7 +36,8 @@ class Random {
     return Rotation::yaw_pitch_roll(range(-3.2, 3.2), range(-1.6, 1.6), range(-3.2, 3.2));
   }
   Shape shape(double size) {
-    switch (whole(0, 5)) {
+    switch (whole(0, 6)) {
+      case 6: return Triangle{place(size), place(size), place(size)};
       case 0: return Ball{place(size), range(0, size / 3)};
       case 1: return Capsule{place(size), place(size), range(0, size / 4)};
       case 2: return Cylinder{place(size), place(size), range(0, size / 4)};

@@ -61,6 +61,8 @@ bool inside(const Hull& s, const Vec3& p) {
   }
   return true;
 }
+/// Nothing lies inside what is flat.
+bool inside(const Triangle&, const Vec3&) { return false; }
 bool inside(const Shape& shape, const Vec3& p) {
   return std::visit([&](const auto& s) { return inside(s, p); }, shape);
 }
@@ -89,6 +91,10 @@ Vec3 farthest(const Cone& s, const Vec3& way) {
 Vec3 farthest(const Hull& s, const Vec3& way) {
   return *std::max_element(s.points.begin(), s.points.end(),
                            [&](const Vec3& a, const Vec3& b) { return dot(a, way) < dot(b, way); });
+}
+Vec3 farthest(const Triangle& s, const Vec3& way) {
+  const Vec3& one = dot(s.a, way) > dot(s.b, way) ? s.a : s.b;
+  return dot(one, way) > dot(s.c, way) ? one : s.c;
 }
 Vec3 farthest(const Shape& shape, const Vec3& way) {
   return std::visit([&](const auto& s) { return farthest(s, way); }, shape);
@@ -137,10 +143,18 @@ class Scenery {
     return std::any_of(hitboxes.begin(), hitboxes.end(),
                        [&](const Hitbox& h) { return inside(h.shape, seen); });
   }
-  std::optional<std::string> wall_at(const Vec3& place) const {
+  bool holds(WallId id, double time, const Vec3& place) const {
+    const WallTable& table = s_.arena.wall_table();
+    const Pose pose = table.leg(id, time).at(time);
+    const Vec3 seen = into(pose.turn, place - pose.at);
+    const auto parts = table.parts_of(id);
+    return std::any_of(parts.begin(), parts.end(),
+                       [&](WallPartId part) { return inside(table.shape(part), seen); });
+  }
+  std::optional<std::string> wall_at(const Vec3& place, double time) const {
     for (const WallId id : s_.arena.walls()) {
       const Wall& wall = s_.arena.wall(id);
-      if (!wall.one_way && s_.arena.blocks(id).has(Passage::shots) && inside(wall.box, place)) return wall.id;
+      if (!wall.one_way && s_.arena.blocks(id).has(Passage::shots) && holds(id, time, place)) return wall.id;
     }
     return std::nullopt;
   }
@@ -158,7 +172,7 @@ std::string check_ray(const Situation& s, const Attack& attack) {
   const double size = length(way);
   for (double at = 0.003; at < size - kDeep; at += 0.005) {
     const Vec3 place = out.origin + way * (at / size);
-    if (const auto wall = scenery.wall_at(place)) return "through " + *wall;
+    if (const auto wall = scenery.wall_at(place, 0)) return "through " + *wall;
     for (const BodyId id : s.bodies) {
       // A body that it meets too near is passed.
       if (attack.reach.near == 0 && scenery.matters(id) && scenery.holds(id, 0, place))
@@ -192,7 +206,7 @@ std::string check_shot(const Situation& s, const Attack& attack) {
     const Rotation turn{x, y, cross(x, y)};
     for (const Vec3& p : points) {
       const Vec3 place = flying[0].place + turn * p;
-      if (const auto wall = scenery.wall_at(place)) bad = "through " + *wall;
+      if (const auto wall = scenery.wall_at(place, live.time())) bad = "through " + *wall;
       for (const BodyId body : s.bodies) {
         if (scenery.matters(body) && std::find(struck.begin(), struck.end(), body) == struck.end() &&
             scenery.holds(body, live.time(), place))

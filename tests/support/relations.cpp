@@ -315,7 +315,13 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
   });
   const auto in_wall = [&](const Vec3& p) {
     return std::any_of(walls.begin(), walls.end(), [&](WallId w) {
-      return nearest(Shape{s.arena.wall(w).box}, p).distance < widest + 1e-9;
+      const WallTable& table = s.arena.wall_table();
+      const auto parts = table.parts_of(w);
+      return std::any_of(parts.begin(), parts.end(), [&](WallPartId part) {
+        const Shape there =
+            table.moves(w) ? placed(table.shape(part), s.arena.wall(w).pose) : table.shape(part);
+        return nearest(there, p).distance < widest + 1e-9;
+      });
     });
   };
   const bool starts_in_wall = in_wall(full.origin) || in_wall(full.end) ||

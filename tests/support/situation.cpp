@@ -209,6 +209,30 @@ bool needs_body(const Attack& a) {
          std::any_of(a.then.begin(), a.then.end(), [](const Then& t) { return t.when == Then::When::near; });
 }
 
+/// A wall within a box around the origin; left and right are the same.
+WallShape made_like(unsigned kind, const Vec3& h) {
+  switch (kind) {
+    case 0: return Cylinder{{0, 0, -h.z}, {0, 0, h.z}, std::min(h.x, h.y)};
+    case 1: return Capsule{{0, 0, -h.z}, {0, 0, h.z}, std::min(h.x, h.y)};
+    case 2: return Cone{{0, 0, h.z}, {0, 0, -h.z}, std::min(h.x, h.y)};
+    case 3:
+      return Hull{{{h.x, h.y, -h.z},
+                   {h.x, -h.y, -h.z},
+                   {-h.x, h.y, -h.z},
+                   {-h.x, -h.y, -h.z},
+                   {-h.x, h.y, h.z},
+                   {-h.x, -h.y, h.z}}};
+    default:  // a roof
+      return Mesh{{{-h.x, -h.y, -h.z},
+                   {-h.x, h.y, -h.z},
+                   {0, -h.y, h.z},
+                   {0, h.y, h.z},
+                   {h.x, -h.y, -h.z},
+                   {h.x, h.y, -h.z}},
+                  {{0, 1, 2}, {1, 3, 2}, {2, 3, 4}, {3, 5, 4}}};
+  }
+}
+
 Vec3 mirrored(const Vec3& v) { return {v.x, -v.y, v.z}; }
 Rotation mirrored(const Rotation& r) { return {mirrored(r.x), -mirrored(r.y), mirrored(r.z)}; }
 Shape mirrored(Shape shape) {
@@ -217,6 +241,8 @@ Shape mirrored(Shape shape) {
   if (auto* s = std::get_if<Box>(&shape)) s->center = mirrored(s->center), s->turn = mirrored(s->turn);
   if (auto* s = std::get_if<Cylinder>(&shape)) s->from = mirrored(s->from), s->to = mirrored(s->to);
   if (auto* s = std::get_if<Cone>(&shape)) s->apex = mirrored(s->apex), s->base = mirrored(s->base);
+  if (auto* s = std::get_if<Triangle>(&shape))
+    s->a = mirrored(s->a), s->b = mirrored(s->b), s->c = mirrored(s->c);
   if (auto* s = std::get_if<Hull>(&shape)) {
     for (Vec3& p : s->points) p = mirrored(p);
   }
@@ -250,6 +276,7 @@ void scale(Attack& a, double s) {
       if (auto* h = std::get_if<Hull>(&*shot->shape)) {
         for (Vec3& p : h->points) p = p * s;
       }
+      if (auto* t = std::get_if<Triangle>(&*shot->shape)) t->a = t->a * s, t->b = t->b * s, t->c = t->c * s;
       if (auto* c = std::get_if<Cone>(&*shot->shape))
         c->apex = c->apex * s, c->base = c->base * s, c->radius *= s;
     }
@@ -508,19 +535,50 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     Rotation r;
     if (turned == 3) r = Rotation::about_z(recipe.coincident ? 0.25 * kHalfTurn : c.noise(3));
     Wall wall{.id = "w" + std::to_string(i),
-              .box = {carried(nudge(at)), half * k, seen_turn(r)},
+              .shape = Box{carried(nudge(at)), half * k, seen_turn(r)},
               .material = materials[c.one_of(3)]};
-    if (c.one_of(6) == 5) wall.one_way = turn * seen(Vec3{1, 0, 0});
-    if (carry.cut_walls) {
+    const bool one_way = c.one_of(6) == 5;
+    const unsigned kind = c.one_of(10), going = c.one_of(10);
+    if (kind >= 5 || going >= 7) {  // in a frame of its own
+      wall.pose = {carried(nudge(at)), seen_turn(r)};
+      wall.shape = kind >= 5 ? made_like(kind - 5, half * k) : Box{{}, half * k, {}};
+    }
+    // Of a wall with a frame it is the frame's.
+    if (one_way)
+      wall.one_way = wall.pose.turn == Rotation{} ? turn * seen(Vec3{1, 0, 0}) : seen(Vec3{1, 0, 0});
+    if (going >= 7) {
+      const auto key = [&](double time, const Vec3& p, double angle) {
+        wall.track.push_back(
+            {time + carry.later, {carried(nudge(p)), seen_turn(Rotation::about_z(angle) * r)}});
+      };
+      const Vec3 aside{0, std::array{2.0, -1.5, 4.0}[c.one_of(3)], std::array{0.0, 1.0}[c.one_of(2)]};
+      const double start = 0.5 * c.one_of(2);
+      if (going == 7) key(start, at, 0), key(start + 0.5, at + aside, 0), key(start + 1.5, at, 0);
+      if (going == 8)
+        key(start, at, 0), key(start + 1, at, 0.5 * kHalfTurn), key(start + 1.5, at + aside, 0.5 * kHalfTurn);
+      if (going == 9) {
+        key(start, at, 0), key(start + 0.5, at, 0), key(start + 0.5, at + aside, 0);
+        s.jumps = true;
+      }
+      if (carry.by_moves) {
+        wall.pose = leg_at(wall.track, carry.later).at(carry.later);
+        s.doors.emplace_back(WallId{}, std::move(wall.track));
+        wall.track.clear();
+      }
+    }
+    if (carry.cut_walls && std::holds_alternative<Box>(wall.shape) && going < 7) {
       Wall part = wall;
-      part.box.half.x *= 0.5;
-      const Vec3 step = wall.box.turn.x * part.box.half.x;
-      part.box.center = wall.box.center - step;
+      const Box whole = std::get<Box>(wall.shape);
+      Box& half_box = std::get<Box>(part.shape);
+      half_box.half.x *= 0.5;
+      const Vec3 step = whole.turn.x * half_box.half.x;
+      half_box.center = whole.center - step;
       (void)*arena.add_wall(part);
-      part.id += "-2", part.box.center = wall.box.center + step;
+      part.id += "-2", half_box.center = whole.center + step;
       (void)*arena.add_wall(part);
     } else {
-      (void)*arena.add_wall(wall);
+      const WallId added = *arena.add_wall(wall);
+      if (going >= 7 && carry.by_moves) s.doors.back().first = added;
       if (carry.doubled_walls) wall.id += "-2", (void)*arena.add_wall(wall);
     }
   }
@@ -529,7 +587,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
         {.id = "far-away", .build = kinds[0], .faction = factions[1], .pose = {{5000, 5000, 0}, {}}});
   if (carry.extra_wall)
     (void)*arena.add_wall(
-        {.id = "far-away", .box = {{5000, 0, 4000}, {1, 1, 1}, {}}, .material = materials[0]});
+        {.id = "far-away", .shape = Box{{5000, 0, 4000}, {1, 1, 1}, {}}, .material = materials[0]});
 
   s.struck_fall = recipe.general[6] % 4 == 3;
   Choices c(recipe.attack, recipe.coincident, 300);
@@ -570,7 +628,8 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   switch (limited % 24) {
     case 1: s.limits.carriers = std::array{1u, 2u, 5u, 20u}[number % 4]; break;
     case 2: s.limits.strikes = 1 + number % 4; break;
-    case 3: s.limits.contacts = 1 + number % 6; break;
+    case 3:
+    case 7: s.limits.contacts = 1 + number % 4; break;
     case 4: s.limits.depth = number % 2; break;
     case 6: s.limits.alive = 1 + number % 4; break;
     case 5: s.limits.flight_s = std::array{0.25, 0.5, 1.0, 0.37}[number % 4]; break;

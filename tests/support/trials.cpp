@@ -109,7 +109,11 @@ void count(Tally& tally, const Situation& s) {
   ++tally.seen[d + motion];
   for (const Then& t : s.attack.then)
     ++tally.seen[d + " then " + std::string(word_of(t.when)) + " " + delivery_of(t.attacks[0]) + motion];
-  constexpr std::array kShapes{"ball", "capsule", "box", "cylinder", "cone", "hull"};
+  constexpr std::array kShapes{"ball", "capsule", "box", "cylinder", "cone", "hull", "triangle", "mesh"};
+  for (const WallId wall : s.arena.walls()) {
+    ++tally.seen[std::string("wall: ") + kShapes[s.arena.wall(wall).shape.index()]];
+    if (s.arena.wall_table().moves(wall)) ++tally.seen["wall that moves"];
+  }
   const auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery);
   if (shot == nullptr) return;
   const std::string flyer = shot->shape        ? kShapes[shot->shape->index()]

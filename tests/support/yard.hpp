@@ -32,7 +32,7 @@ struct Yard {
   }
   BodyId raider(std::string id, Vec3 at) { return add(std::move(id), raiders, at); }
   WallId wall(std::string id, Vec3 at, Vec3 size, MaterialId material) {
-    return *arena.add_wall({.id = std::move(id), .box = {at, size * 0.5, {}}, .material = material});
+    return *arena.add_wall({.id = std::move(id), .shape = Box{at, size * 0.5, {}}, .material = material});
   }
   WallId wall(std::string id, Vec3 at, Vec3 size) { return wall(std::move(id), at, size, timber); }
 };

@@ -10,7 +10,9 @@
 #include "dardo/arena/body.hpp"
 #include "dardo/arena/faction.hpp"
 #include "dardo/arena/wall.hpp"
+#include "dardo/arena/wall_table.hpp"
 #include "dardo/arena/words.hpp"
+#include "dardo/geometry/half_space.hpp"
 #include "dardo/index/tree.hpp"
 
 namespace dardo {
@@ -51,7 +53,14 @@ class Arena {
   /// there, or rebound from it as from a wall of the material "ground". Problems when it is not finite or
   /// beyond 1e7.
   Problems set_ground(std::optional<double> height);
+  /// The same of ground that slopes: all that lies below a plane. Its normal points out of it; its length
+  /// does not matter, but must not be 0.
+  Problems set_ground(const HalfSpace& slope);
+  /// Along `ground_normal`.
   std::optional<double> ground() const { return ground_; }
+  /// One metre long; `up` unless it slopes.
+  const Vec3& ground_normal() const { return slope_ ? *slope_ : up_; }
+  bool ground_slopes() const { return slope_.has_value(); }
 
   /// Problems when the body is gone or the pose is not finite; the body then stays where it was.
   Problems move(BodyId body, const Pose& pose);
@@ -61,6 +70,10 @@ class Arena {
   bool set_fallen(BodyId body, bool fallen);
   /// False when it was gone already, or within a tick. Its id may be used again.
   bool remove(BodyId body);
+  /// Where a wall's frame is from now on. Problems when the wall is gone or on a track, or the pose is not
+  /// finite; it then stays where it was.
+  Problems move(WallId wall, const Pose& pose);
+  bool remove(WallId wall);
 
   /// Brings the index up to date with all changes.
   void update();
@@ -74,7 +87,7 @@ class Arena {
   bool has(BodyId id) const;
   /// Whether it is there and has not fallen.
   bool stands(BodyId id) const { return has(id) && !is_fallen(id); }
-  bool has(WallId id) const { return id.index < walls_.size(); }
+  bool has(WallId id) const { return walls_.has(id); }
   /// The following require an id that this arena has.
   const std::string& faction_name(FactionId id) const { return factions_[id.index]; }
   const Material& material(MaterialId id) const { return materials_[id.index]; }
@@ -84,7 +97,14 @@ class Arena {
   bool is_fallen(BodyId id) const { return marks_[id.index].fallen; }
   bool has_track(BodyId id) const { return marks_[id.index].tracked; }
   FactionId faction_of(BodyId id) const { return {marks_[id.index].faction, 0}; }
-  const Wall& wall(WallId id) const { return walls_[id.index]; }
+  const Wall& wall(WallId id) const { return walls_.wall(id); }
+  /// What walls are made of, and where that is at a time.
+  const WallTable& wall_table() const { return walls_; }
+  /// Empty when it is of no material.
+  std::string_view material_name(WallId id) const {
+    const MaterialId material = wall(id).material;
+    return material.empty() ? std::string_view() : materials_[material.index].name;
+  }
   Relation relation(FactionId from, FactionId to) const;
   /// Bodies in order of creation have rising numbers; ties between equal contacts go to the lower one.
   std::uint64_t order(BodyId id) const { return slots_[id.index].order; }
@@ -134,7 +154,7 @@ class Arena {
 
   /// In order of creation.
   std::vector<BodyId> bodies() const;
-  std::vector<WallId> walls() const;
+  std::vector<WallId> walls() const { return walls_.walls(); }
   std::vector<FactionId> factions() const;
   std::vector<MaterialId> materials() const;
   std::vector<BuildId> builds() const;
@@ -192,21 +212,6 @@ class Arena {
       return part.from <= time && time <= part.to ? visit(part.body, now) : now;
     });
   }
-  /// Like `bodies_touching`, for walls.
-  template <class Visit>
-  void walls_touching(const Bounds& box, Visit&& visit) const {
-    for (std::size_t i = indexed_walls_; i < walls_.size(); ++i)
-      visit(WallId{static_cast<std::uint32_t>(i), 0});
-    wall_tree_.touching(box, [&](std::uint32_t i) { visit(WallId{i, 0}); });
-  }
-  /// Like `bodies_along`, for walls.
-  template <class Visit>
-  void walls_along(const Ray& ray, double limit, Visit&& visit) const {
-    for (std::size_t i = indexed_walls_; i < walls_.size() && limit >= 0; ++i) {
-      limit = visit(WallId{static_cast<std::uint32_t>(i), 0}, limit);
-    }
-    wall_tree_.along(ray, limit, [&](std::uint32_t i, double now) { return visit(WallId{i, 0}, now); });
-  }
 
  private:
   friend class Skirmish;
@@ -251,6 +256,9 @@ class Arena {
   void log_arrival(BodyId body);
   /// As `put`, but no arrival: a tick has brought it there on its way.
   void carry(BodyId body, const Pose& pose);
+  /// The same of a wall, which goes there along a leg.
+  void carry(WallId wall, const Leg& leg) { walls_.go(wall, leg); }
+  void put(WallId wall, const Pose& pose) { walls_.put(wall, pose); }
 
   BodyId id_of(std::uint32_t slot) const { return {slot, marks_[slot].generation}; }
   void place(std::uint32_t index);
@@ -267,10 +275,11 @@ class Arena {
   std::vector<BodyId> tracked_;
   Vec3 gravity_{0, 0, -9.81}, up_{0, 0, 1};
   std::optional<double> ground_;
+  std::optional<Vec3> slope_;
   std::vector<Slot> slots_;
   std::vector<Mark> marks_;  ///< of each slot
   std::vector<std::uint32_t> free_slots_;
-  std::vector<Wall> walls_;
+  WallTable walls_;
   Names<FactionId> faction_names_;
   Names<MaterialId> material_names_;
   Names<BuildId> build_names_;
@@ -281,9 +290,8 @@ class Arena {
   bool held_ = false;
   std::size_t alive_ = 0;
 
-  Tree body_tree_, wall_tree_;
+  Tree body_tree_;
   std::vector<std::uint32_t> changed_;
-  std::size_t indexed_walls_ = 0;
   Tree track_tree_;
   std::vector<TrackPart> track_parts_;
   std::vector<std::uint32_t> free_parts_, unindexed_tracks_;

@@ -22,5 +22,6 @@ using MaterialId = Id<struct MaterialKind>;
 using BuildId = Id<struct BuildKind>;
 using BodyId = Id<struct BodyKind>;
 using WallId = Id<struct WallKind>;
+using WallPartId = Id<struct WallPartKind>;  ///< one convex part of a wall
 
 }  // namespace dardo

@@ -57,16 +57,17 @@ struct Rows<Material> {
   };
 };
 template <>
-struct Rows<Wall> {
+struct Rows<WallShape> {
   static constexpr auto all = std::tuple{
-      needed(row("id", &Wall::id, "A name of its own.")),
-      needed(row("box", &Wall::box, "Where it stands.")),
-      needed(row("material", &Wall::material, "What it is made of.")),
-      row("blocks", &Wall::blocks, "Instead of what its material blocks."),
-      row("one_way", &Wall::one_way,
-          "What goes along this direction passes; what goes against it is blocked."),
+      kind<Ball>("ball", "A ball."),
+      kind<Capsule>("capsule", "All that is within a radius of a line."),
+      kind<Box>("box", "A box, turned as you like."),
+      kind<Cylinder>("cylinder", "A cylinder with flat ends."),
+      kind<Cone>("cone", "A cone."),
+      kind<Hull>("hull", "The convex hull of points."),
+      kind<Triangle>("triangle", "A flat triangle, with both sides."),
+      kind<Mesh>("mesh", "A surface of triangles; it may be concave, and needs not be closed."),
   };
-  static Problems across(const Wall& wall);
 };
 template <>
 struct Rows<Pose> {
@@ -82,6 +83,22 @@ struct Rows<TrackKey> {
       needed(row("t", &TrackKey::time_s, units::moment, "When.")),
       inlined(&TrackKey::pose),
   };
+};
+template <>
+struct Rows<Wall> {
+  static constexpr auto all = std::tuple{
+      needed(row("id", &Wall::id, "A name of its own.")),
+      inlined(&Wall::shape),
+      row("material", &Wall::material, "What it is made of; without one it blocks everything."),
+      row("blocks", &Wall::blocks, "Instead of what its material blocks."),
+      row("one_way", &Wall::one_way,
+          "What goes along this direction passes; what goes against it is blocked."),
+      inlined(&Wall::pose),
+      row("track", &Wall::track,
+          "Instead of that place: where its frame will be. Between two of these it moves and turns "
+          "steadily."),
+  };
+  static Problems across(const Wall& wall);
 };
 template <>
 struct Rows<Body> {

@@ -2,10 +2,13 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <variant>
+#include <vector>
 
 #include "dardo/arena/ids.hpp"
+#include "dardo/arena/track.hpp"
 #include "dardo/flag_set.hpp"
-#include "dardo/geometry/box.hpp"
+#include "dardo/geometry/mesh.hpp"
 #include "dardo/problem.hpp"
 
 namespace dardo {
@@ -24,16 +27,21 @@ struct Material {
   friend bool operator==(const Material&, const Material&) = default;
 };
 
+/// What a wall can be like: any shape, or a surface of triangles, which may be concave.
+using WallShape = std::variant<Ball, Capsule, Box, Cylinder, Cone, Hull, Triangle, Mesh>;
+
 /// Something that stands in the way.
 struct Wall {
   std::string id;
-  Box box;
-  MaterialId material;
+  WallShape shape;                 ///< in its frame
+  MaterialId material;             ///< empty: of none, and it blocks everything
   std::optional<Passages> blocks;  ///< instead of what the material blocks
-  std::optional<Vec3> one_way;     ///< what goes along it passes; only what goes against it is blocked. Not 0
+  std::optional<Vec3>
+      one_way;  ///< what goes along it passes; only what goes against it is blocked. In its frame; not 0
+  Pose pose;    ///< of its frame: the world's unless said
+  /// Where its frame will be, instead of its pose: a door, a lift. As of a body.
+  std::vector<TrackKey> track;
 
-  /// Whether something that goes this way is let through whatever it is.
-  bool lets_pass(const Vec3& way) const { return one_way && dot(*one_way, way) > 0; }
   friend bool operator==(const Wall&, const Wall&) = default;
 };
 

@@ -1,5 +1,4 @@
 #pragma once
-#include <array>
 #include <cstdint>
 #include <optional>
 #include <vector>
@@ -8,12 +7,19 @@
 
 namespace dardo {
 
+/// Which corners of a mesh a triangle has, either way round.
+struct MeshTriangle {
+  std::uint32_t a = 0, b = 0, c = 0;
+
+  friend bool operator==(const MeshTriangle&, const MeshTriangle&) = default;
+};
+
 /// A surface of triangles, for what stands: hulls of ships, rocks, roofs. It has no inside, and needs not be
 /// closed; both sides stop. Every query looks at all triangles whose boxes allow it: large meshes belong into
 /// an index triangle by triangle.
 struct Mesh {
   std::vector<Vec3> corners;
-  std::vector<std::array<std::uint32_t, 3>> triangles;  ///< of corners, either way round
+  std::vector<MeshTriangle> triangles;
 
   friend bool operator==(const Mesh&, const Mesh&) = default;
 };

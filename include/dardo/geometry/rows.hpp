@@ -1,4 +1,5 @@
 #pragma once
+#include "dardo/geometry/mesh.hpp"
 #include "dardo/geometry/shape.hpp"
 #include "dardo/units.hpp"
 
@@ -45,6 +46,32 @@ struct Rows<Cone> {
   };
   static Problems across(const Cone& cone);
 };
+template <>
+struct Rows<Triangle> {
+  static constexpr auto all = std::tuple{
+      needed(row("a", &Triangle::a, units::coordinate, "One corner.")),
+      needed(row("b", &Triangle::b, units::coordinate, "Another.")),
+      needed(row("c", &Triangle::c, units::coordinate, "The third.")),
+  };
+  static Problems across(const Triangle& triangle);
+};
+template <>
+struct Rows<MeshTriangle> {
+  static constexpr bool as_list = true;
+  static constexpr auto all = std::tuple{
+      row("a", &MeshTriangle::a, units::count(0, 1e7), "One corner."),
+      row("b", &MeshTriangle::b, units::count(0, 1e7), "Another."),
+      row("c", &MeshTriangle::c, units::count(0, 1e7), "The third."),
+  };
+};
+template <>
+struct Rows<Mesh> {
+  static constexpr auto all = std::tuple{
+      needed(row("corners", &Mesh::corners, units::coordinate, "The corners of all triangles.")),
+      needed(row("triangles", &Mesh::triangles, "Of each the numbers of its three corners, from 0.")),
+  };
+  static Problems across(const Mesh& mesh);
+};
 /// In files a hull is the list of its points; a prism, given by its polygon, becomes one.
 template <>
 struct Rows<Shape> {
@@ -55,6 +82,7 @@ struct Rows<Shape> {
       kind<Cylinder>("cylinder", "A cylinder with flat ends."),
       kind<Cone>("cone", "A cone."),
       kind<Hull>("hull", "The convex hull of points."),
+      kind<Triangle>("triangle", "A flat triangle, with both sides."),
   };
 };
 

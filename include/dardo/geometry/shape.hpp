@@ -7,13 +7,14 @@
 #include "dardo/geometry/cone.hpp"
 #include "dardo/geometry/cylinder.hpp"
 #include "dardo/geometry/hull.hpp"
+#include "dardo/geometry/triangle.hpp"
 #include "dardo/problem.hpp"
 
 namespace dardo {
 
 /// Any volume that can be a hitbox. A new kind is added here and gets a file of its own beside the others,
 /// with the same six functions.
-using Shape = std::variant<Ball, Capsule, Box, Cylinder, Cone, Hull>;
+using Shape = std::variant<Ball, Capsule, Box, Cylinder, Cone, Hull, Triangle>;
 
 std::optional<Contact> ray(const Shape& shape, const Ray& ray);
 Nearest nearest(const Shape& shape, const Vec3& place);

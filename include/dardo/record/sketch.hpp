@@ -22,8 +22,9 @@ struct SketchBody {
 
 struct SketchWall {
   std::string id, material;
-  Box box;
+  std::vector<Shape> parts;  ///< in the world, as they are when the launch begins
   Passages blocks;
+  std::vector<Vec3> way;  ///< of one that moves: where its middle goes while the launch lasts
 };
 
 /// A contact, numbered in the order of the strikes from 1.

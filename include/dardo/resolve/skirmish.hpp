@@ -55,7 +55,8 @@ struct Overlap {
 ///
 /// Between two ticks bodies move straight and turn steadily; what is moved through `Arena::move` instead
 /// jumps. Bodies with a track follow it. Strikes come in order of time within the tick, and are the same for
-/// any length of ticks. Once it has seen its largest tick, `advance` allocates nothing for shots in flight.
+/// any length of ticks. Walls move as bodies do. Once it has seen its largest tick, `advance` allocates
+/// nothing for shots in flight.
 class Skirmish {
  public:
   /// Keeps a reference: the arena must outlive it, and is brought up to date by `advance`.
@@ -73,6 +74,8 @@ class Skirmish {
   /// Where a body will be at the end of the next tick; the last word counts. Problems when it is gone or the
   /// pose is not finite. From within a callback it means the tick after.
   Problems move(BodyId body, const Pose& pose);
+  /// The same of a wall that is on no track: where its frame will be.
+  Problems move(WallId wall, const Pose& pose);
   /// Shots that leave this box end. Problems from within a callback, and for what is not a number.
   Problems set_bounds(const std::optional<Bounds>& bounds);
   /// What each launch may come to: also those under way. Problems from within a callback, and with what is

@@ -19,6 +19,7 @@ class Convex {
   explicit Convex(const Cylinder& shape);
   explicit Convex(const Cone& shape);
   explicit Convex(const Hull& shape);
+  explicit Convex(const Triangle& shape);
   explicit Convex(const Segment& segment);
   explicit Convex(const Vec3& point);
   explicit Convex(std::span<const Vec3> points);
@@ -32,11 +33,12 @@ class Convex {
   Vec3 middle() const { return middle_; }
 
  private:
-  enum class Kind { segment, box, cylinder, cone, points, sector };
+  enum class Kind { segment, box, cylinder, cone, points, triangle, sector };
 
   Kind kind_ = Kind::segment;
-  Vec3 a_, b_;         ///< segment: its ends; cylinder: the ends of the axis; cone: apex and base
-  Vec3 axis_;          ///< cylinder and cone: one metre long
+  Vec3 a_,
+      b_;  ///< segment: its ends; cylinder: the ends of the axis; cone: apex and base; triangle: two corners
+  Vec3 axis_;          ///< cylinder and cone: one metre long; triangle: its third corner
   double radius_ = 0;  ///< cylinder and cone
   double margin_ = 0;
   Vec3 middle_;

@@ -17,9 +17,18 @@ struct FreeText {
   std::string text;
 };
 
+/// Ground that slopes.
+struct SlopeEntry {
+  Vec3 at, normal;
+};
+
 struct Corner {
   double x = 0, y = 0;
 };
+/// Shapes that files may say as a prism.
+template <class V>
+inline constexpr bool kMayBePrism = std::is_same_v<V, Shape> || std::is_same_v<V, WallShape>;
+
 /// The prism over a convex polygon; read into a hull.
 struct PrismEntry {
   std::vector<Corner> polygon;
@@ -114,6 +123,14 @@ struct Rows<io::detail::Corner> {
   static constexpr auto all = std::tuple{
       row("x", &io::detail::Corner::x, units::coordinate, "Ahead."),
       row("y", &io::detail::Corner::y, units::coordinate, "To the left."),
+  };
+};
+template <>
+struct Rows<io::detail::SlopeEntry> {
+  static constexpr auto all = std::tuple{
+      needed(row("at", &io::detail::SlopeEntry::at, units::coordinate, "A place on it.")),
+      needed(row("normal", &io::detail::SlopeEntry::normal,
+                 "A direction out of it; its length does not matter.")),
   };
 };
 template <>

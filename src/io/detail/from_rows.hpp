@@ -39,7 +39,7 @@ void add_keys(std::vector<std::string>& out) {
     if constexpr (kIsInline<decltype(r)>) {
       using Part = std::remove_cvref_t<decltype(std::declval<T>().*r.member)>;
       add_keys<Part>(out);
-      if constexpr (std::is_same_v<Part, Shape>) out.emplace_back("prism");
+      if constexpr (kMayBePrism<Part>) out.emplace_back("prism");
     } else {
       out.emplace_back(r.name);
     }
@@ -135,7 +135,7 @@ class RowReader {
   static std::vector<std::string> keys_of_kinds() {
     std::vector<std::string> out;
     each_row<V>([&](const auto& k) { out.emplace_back(k.name); });
-    if constexpr (std::is_same_v<V, Shape>) out.emplace_back("prism");
+    if constexpr (kMayBePrism<V>) out.emplace_back("prism");
     return out;
   }
   static std::string lower(std::string_view says) {
@@ -210,7 +210,7 @@ class RowReader {
         out = std::move(value);
       }
     });
-    if constexpr (std::is_same_v<V, Shape>) {
+    if constexpr (kMayBePrism<V>) {
       if (const auto p = f.at("prism")) {
         ++found;
         PrismEntry prism;

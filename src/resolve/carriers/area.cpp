@@ -7,6 +7,7 @@
 #include "resolve/aim_point.hpp"
 #include "resolve/carriers/area.hpp"
 #include "resolve/rules/order.hpp"
+#include "resolve/rules/sight.hpp"
 
 namespace dardo::detail {
 
@@ -125,41 +126,8 @@ Reading AreaCarrier::tell_reach(const Met& met) const {
 
 /// Whether a wall cuts the line from the eye to the target.
 Reading AreaCarrier::judge_line(const Vec3& target) const {
-  Reading r{.gate = Gate::sight};
-  if (!act_.attack.sight) return r;
-  const Passage passage = *act_.attack.sight;
-  const Arena& arena = act_.arena;
-  const Vec3 way = target - eye_;
-  const double size = length(way);
-  r.measured = size;
-  const Ray line{eye_, size > 0 ? way / size : Vec3{1, 0, 0}, size};
-  arena.walls_along(line, size, [&](WallId wall, double limit) {
-    const Box& box = arena.wall(wall).box;
-    // Judged by a test that gives the same answer from both ends; the ray only says where.
-    if (!arena.blocks(wall).has(passage) || arena.wall(wall).lets_pass(way) || !touches(box, {eye_, target}))
-      return limit;
-    const auto contact = ray(box, line);
-    const double at = contact ? contact->distance : size;
-    if (r.reason != Reason::none && !(at < *r.limit) && !(at == *r.limit && wall < r.by.wall)) return limit;
-    r.reason = contains(box, eye_) ? Reason::inside_wall : Reason::wall;
-    r.limit = at;
-    r.margin = size - at;
-    r.by.wall = wall;
-    r.at = line.at(at);
-    return at;
-  });
-  // Whatever stands before it, what lies in a wall is seen from nowhere.
-  if (r.reason == Reason::wall) {
-    arena.walls_touching({target, target}, [&](WallId wall) {
-      const bool blocks = arena.blocks(wall).has(passage) && !arena.wall(wall).lets_pass(way);
-      if (!blocks || !contains(arena.wall(wall).box, target)) return;
-      if (r.reason == Reason::inside_wall && !(wall < r.by.wall)) return;
-      r.reason = Reason::inside_wall;
-      r.by.wall = wall;
-    });
-  }
-  if (r.reason == Reason::inside_wall) r.margin.reset();
-  return r;
+  if (!act_.attack.sight) return {.gate = Gate::sight};
+  return detail::judge_line(moment_, *act_.attack.sight, eye_, target);
 }
 
 Reading AreaCarrier::tell_sight(const Met& met) const {

@@ -18,7 +18,8 @@ double scale_of(const Ray& line) { return largest(line.from); }
 /// How far along the line the ground is met; what touches it and leaves it does not meet it.
 std::optional<double> to_ground(const Arena& arena, const Ray& line) {
   if (!arena.ground()) return std::nullopt;
-  const double height = dot(line.from, arena.up()) - *arena.ground(), rise = dot(line.direction, arena.up());
+  const double height = dot(line.from, arena.ground_normal()) - *arena.ground(),
+               rise = dot(line.direction, arena.ground_normal());
   const double touching = slack(scale_of(line), std::fabs(*arena.ground()));
   if (height < -touching || (height <= touching && rise <= 0)) return 0;
   if (rise >= 0 || !at_most(height, -rise * line.length, scale_of(line))) return std::nullopt;
@@ -41,7 +42,7 @@ RayCarrier::RayCarrier(const Act& act, const Moment& moment, Outcome& outcome)
   // Nobody shoots through a wall by leaning on it.
   const Vec3 center = moment.center(act.launch.by), arm = muzzle - center;
   if (const double size = length(arm); size > 0 && act.anchor == nullptr) {
-    if (const auto wall = first_wall(arena, {center, arm / size, size}, Passage::shots)) {
+    if (const auto wall = first_wall(arena, {center, arm / size, size}, Passage::shots, moment.time())) {
       stop_ = wall->contact.distance - size;
       stopper_.wall = wall->wall;
       stop_point_ = outcome.origin = wall->contact.point;
@@ -50,7 +51,7 @@ RayCarrier::RayCarrier(const Act& act, const Moment& moment, Outcome& outcome)
       return;
     }
   }
-  if (const auto wall = first_wall(arena, ray_, Passage::shots)) {
+  if (const auto wall = first_wall(arena, ray_, Passage::shots, moment.time())) {
     stop_ = wall->contact.distance;
     stopper_.wall = wall->wall;
     stop_point_ = wall->contact.point;

@@ -74,7 +74,7 @@ void fields(Bytes& b, Course& c, const Arena& arena) {
 
 template <class Bytes>
 void fields(Bytes& b, Met& m, const Arena& arena) {
-  b.id(m.body, arena.slots()), b.id(m.wall, arena.walls().size());
+  b.id(m.body, arena.slots()), b.id(m.wall, arena.wall_table().part_slots());
   b.whole(m.times), b.endless(m.time), fields(b, m.normal, 1.001), b.flag(m.struck), b.flag(m.passing);
 }
 
@@ -85,8 +85,8 @@ void fields(Bytes& b, Flight& f, const Arena& arena) {
       b.whole(f.at_once);
   b.number(f.through, 1e30), b.number(f.ends, kMostTime), b.number(f.lately, kMostTime);
   b.flag(f.apex_passed), b.flag(f.near_passed), b.flag(f.stuck.yes), b.flag(f.stuck.in.shot);
-  b.id(f.stuck.in.wall, arena.walls().size()), b.id(f.stuck.in.body, arena.slots());
-  fields(b, f.stuck.at, kMostPlace);
+  b.id(f.stuck.in.wall, arena.wall_table().slots()), b.id(f.stuck.in.body, arena.slots());
+  fields(b, f.stuck.at, kMostPlace), b.flag(f.stuck.carried);
   fields(b, f.course, arena);
 }
 
@@ -152,7 +152,13 @@ std::uint64_t fingerprint(const Arena& arena, std::span<const std::shared_ptr<Pr
   Hash hash;
   for (const auto& attack : attacks) hash_rows(hash, attack->attack(0));
   for (const BuildId id : arena.builds()) hash_rows(hash, arena.build(id));
-  for (const WallId id : arena.walls()) hash_rows(hash, arena.wall(id));
+  for (const WallId id : arena.walls()) {
+    const Wall& w = arena.wall(id);
+    hash_rows(hash, w.id), hash_rows(hash, w.shape), hash_rows(hash, w.track);
+    hash_rows(hash, arena.blocks(id)), hash_rows(hash, w.one_way);
+    hash.add(static_cast<std::uint64_t>(w.material.index));
+    hash.add(static_cast<std::uint64_t>(id.index)), hash.add(static_cast<std::uint64_t>(id.generation));
+  }
   for (const FactionId id : arena.factions()) hash_rows(hash, arena.faction_name(id));
   hash.add(static_cast<std::uint64_t>(arena.slots()));
   for (const BodyId id : arena.bodies()) {

@@ -76,55 +76,68 @@ Machine::Corner Machine::corner_at(Flight& f) {
   Corner corner;
   corner.turns = r.count > 0 && f.turns < r.count;
   if (flyer.shape != nullptr) corner.graze = kGrazeOfShape;
+  const WallTable& walls = arena_->wall_table();
+  WallId last;
   std::array<Contact, kCornerTurns> sides;
-  std::array<WallId, kCornerTurns> walls;
+  std::array<WallPartId, kCornerTurns> parts;
   Contact nearest{kEver, {}, {}};
   for (const Touched& t : touched_) {
     if (t.as != Touched::As::surface) continue;
     Met& met = memory_.meet(f.met, t.wall);
     const bool ground = t.wall.empty();
     const Contact at = surface_contact(flyer, before, *arena_, t.wall);
-    follows_.push_back({Then::When::surface,
-                        at.point,
-                        {f.cause, chance_key(f.key, Then::When::surface, t.wall.index, met.times)}});
+    // Of the parts of a wall that are met at once one tells.
+    const WallId wall = ground ? WallId{} : walls.wall_of(t.wall);
+    if (ground || !(wall == last)) {
+      const std::uint64_t whom =
+          ground ? WallPartId::kNone : walls.order(wall) + (std::uint64_t{walls.number(t.wall)} << 40);
+      follows_.push_back({Then::When::surface,
+                          at.point,
+                          {f.cause, chance_key(f.key, Then::When::surface, whom, met.times)}});
+    }
+    last = wall;
     ++met.times, met.time = before.time, met.normal = at.normal;
     met.passing = !ground && pierces(f, t.wall);
     if (met.passing) continue;
-    if (!corner.first) corner.first.emplace().wall = t.wall;
+    if (!corner.first) corner.first.emplace().wall = wall;
     const NamedMaterials& turns_at = stage.turns_at;
     corner.turns =
-        corner.turns && (ground ? turns_at.has_ground() : turns_at.has(arena_->wall(t.wall).material));
+        corner.turns && (ground ? turns_at.has_ground() : turns_at.has(arena_->wall(wall).material));
     if (at.distance < nearest.distance) nearest = at;
-    if (corner.count < sides.size()) sides[corner.count] = at, walls[corner.count++] = t.wall;
+    if (corner.count < sides.size()) {
+      corner.velocities[corner.count] = wall_velocity(*arena_, wall, before.place(), before.time);
+      sides[corner.count] = at, parts[corner.count++] = t.wall;
+    }
   }
   // Lying in several, a ball is turned by the nearest, as by one wall made of all of them.
   const double same = kSamePlace + 2 * kInstant * length(before.velocity());
   for (std::size_t i = 0; i < corner.count; ++i) {
     corner.normals[i] = sides[i].distance > nearest.distance + same ? nearest.normal : sides[i].normal;
-    memory_.meet(f.met, walls[i]).normal = corner.normals[i];
+    memory_.meet(f.met, parts[i]).normal = corner.normals[i];
   }
   return corner;
 }
 
-/// Off the walls of a corner: each turns what flies into it, until that flies into none.
+/// Off the walls of a corner: each turns what flies into it, as it sees that, until it flies into none.
 Vec3 Machine::Corner::turned(const Vec3& velocity, const Ricochet& r) const {
   Vec3 out = velocity;
   for (int round = 0; round < kCornerTurns; ++round) {
-    const Vec3* into = into_any(out);
-    if (into == nullptr) return out;
-    const double inward = dot(out, *into);
-    out = (out - *into * inward) * (1 - r.friction) - *into * (inward * r.restitution);
+    const auto side = into_any(out);
+    if (!side) return out;
+    const Vec3 &into = normals[*side], &moves = velocities[*side], seen = out - moves;
+    const double inward = dot(seen, into);
+    out = (seen - into * inward) * (1 - r.friction) - into * (inward * r.restitution) + moves;
   }
-  return into_any(out) != nullptr ? velocity * -r.restitution : out;
+  return into_any(out) ? velocity * -r.restitution : out;
 }
 
 /// The wall that this flies into, as far as rounding lets tell.
-const Vec3* Machine::Corner::into_any(const Vec3& velocity) const {
-  const double along = -graze * length(velocity);
-  for (const Vec3& n : sides()) {
-    if (dot(velocity, n) < along) return &n;
+std::optional<std::size_t> Machine::Corner::into_any(const Vec3& velocity) const {
+  for (std::size_t i = 0; i < count; ++i) {
+    const Vec3 seen = velocity - velocities[i];
+    if (dot(seen, normals[i]) < -graze * length(seen)) return i;
   }
-  return nullptr;
+  return std::nullopt;
 }
 
 /// Goes through those of the surfaces that it pierces, and turns at all others at once.
@@ -136,7 +149,7 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f) {
   const Blocker& first = *corner.first;
   const Vec3 velocity = velocity_by_law(f.course, stage_of(f).law);
   // It only brushes past, or leaves already.
-  if (r.count > 0 && corner.into_any(velocity) == nullptr) return {};
+  if (r.count > 0 && !corner.into_any(velocity)) return {};
   if (!corner.turns) return {first.wall.empty() ? Ended::ground : Ended::wall, first};
   Vec3 out = corner.turned(velocity, r);
   if (const double size = length(out); r.jitter > 0 && size > 0) {
@@ -162,7 +175,9 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f) {
 }
 
 /// Whether a flight goes through a wall that it touches; it loses what that costs.
-bool Machine::pierces(Flight& f, WallId wall) const {
+bool Machine::pierces(Flight& f, WallPartId part) const {
+  const WallTable& walls = arena_->wall_table();
+  const WallId wall = walls.wall_of(part);
   const Stage& stage = stage_of(f);
   const ShotDelivery& shot = *stage.shot;
   const Vec3 velocity = velocity_by_law(f.course, stage_of(f).law);
@@ -172,9 +187,15 @@ bool Machine::pierces(Flight& f, WallId wall) const {
   const Vec3 way = velocity / speed;
   // From a little farther back, so that the surface is not missed; what starts inside has only the rest.
   constexpr double kBack = 1e-6;
-  const Box& box = arena_->wall(wall).box;
-  const double through = kBack + length(f.course.place() - box.center) + length(box.half);
-  const auto inside = crossing(box, Ray{f.course.place() - way * kBack, way, through});
+  const Pose pose = walls.leg(wall, f.course.time).at(f.course.time);
+  const Shape& shape = walls.shape(part);
+  const Bounds around = bounds(shape);
+  const Vec3 place = into(pose.turn, f.course.place() - pose.at),
+             along =
+                 into(pose.turn,
+                      normalized(velocity - wall_velocity(*arena_, wall, f.course.place(), f.course.time)));
+  const double through = kBack + length(place - around.center()) + 0.5 * length(around.high - around.low);
+  const auto inside = crossing(shape, Ray{place - along * kBack, along, through});
   double thickness = inside ? inside->leave - std::max(inside->enter, kBack) : 0;
   if (!(thickness > kPlaceKnown)) thickness = 0;  // along an edge: rounding costs no speed
   const double left = speed - shot.pierce.speed_loss * thickness;

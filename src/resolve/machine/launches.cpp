@@ -198,7 +198,7 @@ void Machine::begin_shots(Start start, Listener& listener) {
   // Nobody shoots through a wall by leaning on it.
   std::optional<WallContact> leaned_on;
   if (const double size = length(arm); start.by_launch && size > 0) {
-    leaned_on = first_wall(*arena_, {center, arm / size, size}, Passage::shots);
+    leaned_on = first_wall(*arena_, {center, arm / size, size}, Passage::shots, time);
   }
   const Vec3 &up = arena_->up(), left = left_of_throw(motions_, launches_[launch].launch.by, time, direction);
   for (std::uint32_t i = 0; i < shot.volley.count && may_begin(start, listener); ++i) {

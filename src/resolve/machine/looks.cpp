@@ -85,7 +85,7 @@ Bounds around_both(const Vec3& a, const Vec3& b) {
 
 /// Whether a way between two places, in a box, may come to the ground or out of bounds.
 bool may_leave(const Surroundings& around, const Bounds& box, const Vec3& from, const Vec3& to) {
-  const Vec3& up = around.arena.up();
+  const Vec3& up = around.arena.ground_normal();
   const auto lowest = [&] { return dot(box.center(), up) - 0.5 * dot(box.high - box.low, abs(up)); };
   if (around.arena.ground() && lowest() <= *around.arena.ground()) return true;
   return around.bounds &&
@@ -113,7 +113,7 @@ bool Looks::may_meet(ShotSlot one, ShotSlot other, double room, const Surroundin
   return distance(Ball{}, Segment{away, away + way}) <= a.reach + b.reach + room + bend + loose;
 }
 
-void Looks::anew_near(const FarWays& ways, double time) {
+void Looks::anew_near(const BoxSet& ways, double time) {
   for (std::size_t at = 0; at < clear_.size(); ++at) {
     const Clear& c = clear_[at];
     if (!(c.until >= time) || !(c.until < kEver)) continue;
@@ -158,8 +158,8 @@ bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
     const double share = way.entry(there.grown(wide));
     return share > 1 ? kEver : from + share * (until - from);
   };
-  around.arena.walls_touching(box, [&](WallId wall) {
-    const Bounds there = bounds(around.arena.wall(wall).box);
+  around.arena.wall_table().touching(box, [&](WallPartId wall) {
+    const Bounds& there = around.arena.wall_table().bounds(wall);
     const double earliest = earliest_at(there);
     clear = std::min(clear, std::max(to, earliest));
     if (earliest <= to) {

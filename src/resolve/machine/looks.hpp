@@ -41,7 +41,7 @@ class Looks {
   void anew(ShotSlot slot) { clear_[slot.at] = {}; }
   /// The same of those that may come near bodies that go far, or have arrived, in the window that begins at a
   /// time; before `move_on`.
-  void anew_near(const FarWays& ways, double time);
+  void anew_near(const BoxSet& ways, double time);
   /// A window begins, in which bodies go so far at most.
   void move_on(double slow_way) { drift_ += slow_way; }
   void prefetch_at(ShotSlot slot) const { prefetch(first_[slot.at]); }

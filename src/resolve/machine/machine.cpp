@@ -325,11 +325,7 @@ void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listene
   const bool in_something =
       why == Ended::strike || why == Ended::body || why == Ended::wall || why == Ended::ground;
   if (in_something && !by.shot && stage_of(f).shot->sticks) {
-    f.stuck = {true, by, f.course.place()};
-    if (!by.body.empty()) {
-      const Pose pose = motions_.leg(by.body, f.course.time).at(f.course.time);
-      f.stuck.at = into(pose.turn, f.course.place() - pose.at);
-    }
+    stick(f, by, around());
     listener.on_stuck({f.launch, f.stage, f.number, f.cause, why, f.course.time, f.course.travelled,
                        f.course.place(), by, f.course, true});
     return propose(slot, listener);

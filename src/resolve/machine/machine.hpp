@@ -50,8 +50,8 @@ struct Shot {
   std::uint32_t version = 0;  ///< which of its entries in the queue is meant
   std::vector<Piece> way;     ///< to what comes next, where somebody wants to know
   Course before;              ///< of its last proposal; kept while it is watched, and of what has a target
-  std::vector<std::pair<BodyId, WallId>> let_go;  ///< what it has passed and let go of since then
-  std::uint64_t asked = 0;                        ///< in which window, while it is watched
+  std::vector<std::pair<BodyId, WallPartId>> let_go;  ///< what it has passed and let go of since then
+  std::uint64_t asked = 0;                            ///< in which window, while it is watched
 };
 
 /// The discrete-event machine: it keeps what comes next of every flight, decides the earliest, lets
@@ -78,7 +78,7 @@ class Machine {
   /// Something has been put elsewhere, not by the ways of a tick.
   void look_anew();
   /// The same for those alone that may come near these ways in the window that is to be advanced next.
-  void look_anew_near(const FarWays& ways) {
+  void look_anew_near(const BoxSet& ways) {
     if (!ways.empty()) looks_.anew_near(ways, until_);
   }
 
@@ -178,7 +178,7 @@ class Machine {
   static constexpr int kCornerTurns = 32;
   /// The surfaces met in one instant that a flight does not go through.
   struct Corner {
-    std::array<Vec3, kCornerTurns> normals;
+    std::array<Vec3, kCornerTurns> normals, velocities;  ///< how fast each surface moves
     std::size_t count = 0;
     bool turns = false;            ///< it may turn at all of them
     double graze = kGraze;         ///< as far as their normals are known
@@ -186,10 +186,10 @@ class Machine {
 
     std::span<const Vec3> sides() const { return {normals.data(), count}; }
     Vec3 turned(const Vec3& velocity, const Ricochet& ricochet) const;
-    const Vec3* into_any(const Vec3& velocity) const;
+    std::optional<std::size_t> into_any(const Vec3& velocity) const;
   };
   Corner corner_at(Flight& flight);
-  bool pierces(Flight& flight, WallId wall) const;
+  bool pierces(Flight& flight, WallPartId wall) const;
 
   // Rays and areas: instants.cpp.
   void begin_instant(const Start& start, Listener& listener);

@@ -3,7 +3,7 @@
 #include <vector>
 
 #include "dardo/arena/ids.hpp"
-#include "dardo/index/tree.hpp"
+#include "resolve/moment/box_set.hpp"
 
 namespace dardo::detail {
 
@@ -15,15 +15,15 @@ class FarWays {
   void clear(std::size_t slots) {
     for (const BodyId body : bodies_) member_[body.index] = false;
     member_.resize(slots);
-    bodies_.clear(), entries_.clear();
+    bodies_.clear(), ways_.clear();
   }
   void add(BodyId body, const Bounds& way) {
     member_[body.index] = true;
-    entries_.push_back({way, static_cast<std::uint32_t>(bodies_.size())});
+    ways_.add(way);
     bodies_.push_back(body);
   }
   /// After the last of them.
-  void finish() { tree_.build(entries_); }
+  void finish() { ways_.finish(); }
 
   bool empty() const { return bodies_.empty(); }
   std::size_t size() const { return bodies_.size(); }
@@ -31,24 +31,19 @@ class FarWays {
   /// Calls `visit(body)` for those whose ways' boxes touch a box, and perhaps for some others.
   template <class Visit>
   void touching(const Bounds& box, Visit&& visit) const {
-    tree_.touching(box, [&](std::uint32_t i) { visit(bodies_[i]); });
+    ways_.tree().touching(box, [&](std::uint32_t i) { visit(bodies_[i]); });
   }
   /// The same for a ray: `visit(body, limit)` returns the new limit.
   template <class Visit>
   void along(const Ray& ray, double limit, Visit&& visit) const {
-    tree_.along(ray, limit, [&](std::uint32_t i, double now) { return visit(bodies_[i], now); });
+    ways_.tree().along(ray, limit, [&](std::uint32_t i, double now) { return visit(bodies_[i], now); });
   }
-  bool touches(const Bounds& box) const {
-    bool found = false;
-    tree_.touching(box, [&](std::uint32_t i) { found = found || overlaps(entries_[i].bounds, box); });
-    return found;
-  }
+  const BoxSet& boxes() const { return ways_; }
 
  private:
   std::vector<BodyId> bodies_;
-  std::vector<Entry> entries_;        ///< of each of them
+  BoxSet ways_;                       ///< of each of them
   std::vector<std::uint8_t> member_;  ///< by slot
-  Tree tree_;
 };
 
 }  // namespace dardo::detail

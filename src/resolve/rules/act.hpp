@@ -5,6 +5,7 @@
 #include "dardo/attack/launch.hpp"
 #include "dardo/record/outcome.hpp"
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/moment/walls.hpp"
 #include "resolve/rules/prepared.hpp"
 
 namespace dardo::detail {
@@ -51,12 +52,5 @@ class Touches {
   Touch first_;
   std::uint32_t counts_ = 0;
 };
-
-/// First wall along the ray that blocks `passage`, within its length.
-struct WallContact {
-  WallId wall;
-  Contact contact;
-};
-std::optional<WallContact> first_wall(const Arena& arena, const Ray& ray, Passage passage);
 
 }  // namespace dardo::detail

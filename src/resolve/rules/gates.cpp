@@ -66,16 +66,4 @@ Strike Touches::strike(const Act& act, BodyId body) const {
   return s;
 }
 
-std::optional<WallContact> first_wall(const Arena& arena, const Ray& line, Passage passage) {
-  std::optional<WallContact> first;
-  arena.walls_along(line, line.length, [&](WallId wall, double limit) {
-    if (!arena.blocks(wall).has(passage) || arena.wall(wall).lets_pass(line.direction)) return limit;
-    const auto contact = ray(arena.wall(wall).box, line);
-    if (!contact || contact->distance > limit) return limit;
-    if (!first || contact->distance < first->contact.distance || wall < first->wall) first = {wall, *contact};
-    return std::min(limit, contact->distance);
-  });
-  return first;
-}
-
 }  // namespace dardo::detail

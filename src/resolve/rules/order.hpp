@@ -28,9 +28,11 @@ inline auto place_of_start(std::uint32_t launch, std::uint32_t stage, std::uint3
 }
 
 /// Of what one carrier meets in one instant: bodies by their creation, then walls, then the ground.
-inline auto place_in_set(const Arena& arena, BodyId body, WallId wall) {
-  return !body.empty() ? std::pair(0, arena.order(body))
-                       : std::pair(wall.empty() ? 2 : 1, std::uint64_t{wall.index});
+inline auto place_in_set(const Arena& arena, BodyId body, WallPartId wall) {
+  const WallTable& walls = arena.wall_table();
+  if (!body.empty()) return std::tuple(0, arena.order(body), 0u);
+  if (wall.empty()) return std::tuple(2, std::uint64_t{0}, 0u);
+  return std::tuple(1, walls.order(walls.wall_of(wall)), walls.number(wall));
 }
 
 /// Of bodies at a distance: the nearer, then the one created first.

@@ -146,7 +146,7 @@ double next_look(const Course& c, const Law& law) {
 bool hidden(const Surroundings& around, const Course& c) {
   const Vec3 from = c.place(), to = around.motions.center(c.target, c.time), way = to - from;
   const double size = length(way);
-  return size > 0 && first_wall(around.arena, {from, way / size, size}, Passage::sight).has_value();
+  return size > 0 && first_wall(around.arena, {from, way / size, size}, Passage::sight, c.time).has_value();
 }
 
 }  // namespace
@@ -158,12 +158,23 @@ std::optional<double> becomes_slow(const Course& c, const Stage& stage, double s
   return c.piece.first_slower(slowest, c.time, stop);
 }
 
+namespace {
+
+/// The leg along which a flight that sticks is carried; nothing when what it sticks in stands, or is gone.
+std::optional<Leg> carrying_leg(const Flight& flight, const Surroundings& around, double time) {
+  const auto& [wall, body, shot] = flight.stuck.in;
+  const WallTable& walls = around.arena.wall_table();
+  if (!body.empty() && around.arena.has(body)) return around.motions.leg(body, time);
+  if (!wall.empty() && walls.has(wall) && walls.moves(wall)) return walls.leg(wall, time);
+  return std::nullopt;
+}
+
+}  // namespace
+
 Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time) {
-  const BodyId body = flight.stuck.in.body;
-  if (body.empty()) return flight.stuck.at;
-  // Where it was last, when the body is gone.
-  return around.arena.has(body) ? around.motions.leg(body, time).at(time) * flight.stuck.at
-                                : flight.course.place();
+  if (const auto leg = carrying_leg(flight, around, time)) return leg->at(time) * flight.stuck.at;
+  // Where it was last, when what it sticks in is gone.
+  return flight.stuck.carried ? flight.course.place() : flight.stuck.at;
 }
 
 namespace {
@@ -173,12 +184,11 @@ Event carried(const Flight& flight, const Surroundings& around, double until, st
   Event event;
   Course& c = event.course = flight.course;
   const double end = std::max(c.time, std::min(until, flight.ends));
-  const BodyId body = flight.stuck.in.body;
-  const bool moves = !body.empty() && around.arena.has(body);
   while (trace != nullptr && c.time < end) {
     // Along one leg, and in steps that are a cubic: at its end the body may jump.
-    const Leg leg = moves ? around.motions.leg(body, c.time) : standing();
-    const Vec3 point = moves ? flight.stuck.at : stuck_place(flight, around, c.time);
+    const auto carries = carrying_leg(flight, around, c.time);
+    const Leg leg = carries.value_or(standing());
+    const Vec3 point = carries ? flight.stuck.at : stuck_place(flight, around, c.time);
     const double turns = leg.turn_rate * length(point);
     // A leg that has ended is the last one known, and goes on.
     double next = leg.end > c.time ? std::min(end, leg.end) : end;
@@ -198,6 +208,15 @@ Event carried(const Flight& flight, const Surroundings& around, double until, st
 }
 
 }  // namespace
+
+void stick(Flight& f, const Blocker& in, const Surroundings& around) {
+  f.stuck = {true, in, f.course.place()};
+  const auto leg = carrying_leg(f, around, f.course.time);
+  f.stuck.carried = leg.has_value();
+  if (!leg) return;
+  const Pose pose = leg->at(f.course.time);
+  f.stuck.at = into(pose.turn, f.course.place() - pose.at);
+}
 
 void catch_up(Course& c, double time) {
   if (!(time > c.time)) return;
@@ -278,7 +297,9 @@ void let_go_on(const Flight& flight, const Launched& launched, const Surrounding
                const std::vector<Piece>& way, Memory& memory) {
   memory.each(flight.met, [&](Met& met) {
     // What is gone is passed for good.
-    if (!met.passing || (!met.body.empty() && !around.arena.has(met.body))) return;
+    if (!met.passing || (!met.body.empty() && !around.arena.has(met.body)) ||
+        (!met.wall.empty() && !around.arena.wall_table().has(met.wall)))
+      return;
     for (const Piece& p : way) {
       Course there = flight.course;
       there.piece = p;
@@ -310,11 +331,15 @@ void touching(const Flight& flight, const Launched& launched, const Surroundings
   std::sort(out.begin(), out.end(), [&](const Touched& a, const Touched& b) { return place(a) < place(b); });
 }
 
-Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallId wall) {
-  if (!wall.empty()) return contact_at(flyer, course.piece, course.time, arena.wall(wall).box, standing());
-  const Vec3 place = course.place();
-  const double over = flyer.shape != nullptr ? 0 : std::max(0.0, dot(place, arena.up()) - *arena.ground());
-  return {over, place, arena.up()};
+Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallPartId wall) {
+  if (!wall.empty()) {
+    const WallTable& walls = arena.wall_table();
+    return contact_at(flyer, course.piece, course.time, walls.shape(wall),
+                      walls.leg(walls.wall_of(wall), course.time));
+  }
+  const Vec3 place = course.place(), &up = arena.ground_normal();
+  const double over = flyer.shape != nullptr ? 0 : std::max(0.0, dot(place, up) - *arena.ground());
+  return {over, place, up};
 }
 
 }  // namespace dardo::detail

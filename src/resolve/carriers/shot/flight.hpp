@@ -41,11 +41,12 @@ struct Flight {
   std::uint32_t strikes = 0, turns = 0;
   double through = 1;  ///< share of the power that walls have left
   double ends = 0;     ///< its lifetime's end
-  /// Where it sticks: at a place in that body's frame, or, without a body, in the world.
+  /// Where it sticks: at a place in the frame of that body, or of that wall if it moves; else in the world.
   struct Stuck {
     bool yes = false;
     Blocker in;
     Vec3 at;
+    bool carried = false;  ///< by what it sticks in
   };
   Stuck stuck;
   bool apex_passed = false, near_passed = false;
@@ -82,7 +83,7 @@ struct Touched {
   double time = 0;
   BodyId body;
   std::uint32_t hitbox = 0;
-  WallId wall;
+  WallPartId wall;
 };
 
 /// What comes next of a flight.
@@ -127,6 +128,9 @@ std::optional<double> becomes_slow(const Course& course, const Stage& stage, dou
 /// Where a flight that sticks is at a time.
 Vec3 stuck_place(const Flight& flight, const Surroundings& around, double time);
 
+/// From now on it stays in what it has come to, and goes where that goes.
+void stick(Flight& flight, const Blocker& in, const Surroundings& around);
+
 /// Along its piece to a time, if that is later.
 void catch_up(Course& course, double time);
 
@@ -149,6 +153,6 @@ void touching(const Flight& flight, const Launched& launched, const Surroundings
               const Touched& first, std::vector<Touched>& out);
 
 /// Where what flies touches a wall, or of none the ground, as `contact_at` says it.
-Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallId wall);
+Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallPartId wall);
 
 }  // namespace dardo::detail

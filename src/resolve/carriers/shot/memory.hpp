@@ -10,10 +10,10 @@
 // Whom and what flights have met.
 namespace dardo::detail {
 
-/// What a flight has met: a body, a wall or, with neither, the ground.
+/// What a flight has met: a body, a part of a wall or, with neither, the ground.
 struct Met {
   BodyId body;
-  WallId wall;
+  WallPartId wall;
   std::uint32_t times = 0;  ///< how often it has struck the body or met the surface
   double time = 0;          ///< the last time
   Vec3 normal;              ///< of a surface, then
@@ -21,7 +21,7 @@ struct Met {
   bool passing = false;     ///< goes through it, and does not meet it until it has let go of it
 
   bool is(BodyId b) const { return body == b && wall.empty(); }
-  bool is(WallId w) const { return wall == w && body.empty(); }
+  bool is(WallPartId w) const { return wall == w && body.empty(); }
 };
 
 /// What all flights have met, in blocks of one store: a flight keeps no list of its own, and is plain data.
@@ -107,14 +107,14 @@ class Memory {
     std::uint32_t list = kNone;  ///< the first block of its list
   };
 
-  static std::size_t place_of(std::uint32_t list, const BodyId& body, const WallId& wall) {
+  static std::size_t place_of(std::uint32_t list, const BodyId& body, const WallPartId& wall) {
     std::uint64_t key =
         std::uint64_t{list} << 32 ^ body.index ^ (wall.empty() ? 0 : ~std::uint64_t{wall.index});
     key *= 0x9e3779b97f4a7c15u;  // spread by the golden ratio (Knuth, 6.4)
     return static_cast<std::size_t>(key >> 32);
   }
   static std::size_t place_of(std::uint32_t list, BodyId what) { return place_of(list, what, {}); }
-  static std::size_t place_of(std::uint32_t list, WallId what) { return place_of(list, {}, what); }
+  static std::size_t place_of(std::uint32_t list, WallPartId what) { return place_of(list, {}, what); }
   std::size_t place_of(std::uint32_t block) const {
     return place_of(blocks_[block].list, blocks_[block].met.body, blocks_[block].met.wall);
   }

@@ -14,6 +14,7 @@ class Search {
   Search(const Flight& flight, const Launched& launched, const Surroundings& around, const Course& course)
       : flight_(flight),
         around_(around),
+        walls_(around.arena.wall_table()),
         course_(course),
         act_(around.arena, launched.stage(flight.stage), launched.launch, launched.faction),
         shot_(*act_.stage.shot),
@@ -25,8 +26,8 @@ class Search {
   void run(double from, double to, Found&& found) const {
     const double loose = slack(largest(course_.piece.place(from))) + kTouchRoom;
     const Bounds box = course_.piece.bounds(from, to).grown(flyer_.reach() + loose);
-    around_.arena.walls_touching(box, [&](WallId wall) {
-      if (const auto t = wall_touched(wall, from, to)) found(*t);
+    walls_.touching(box, [&](WallPartId part) {
+      if (const auto t = wall_touched(part, from, to)) found(*t);
     });
     around_.motions.bodies_near(box, from, to, [&](BodyId body) {
       if (const auto t = body_touched(body, from, to)) found(*t);
@@ -38,9 +39,7 @@ class Search {
   bool lets_go(const Met& passed, double from, double to) const {
     if (!passed.body.empty())
       return let_go_of(flyer_, course_.piece, from, to, passed.body, around_.motions).has_value();
-    const Shape shape = around_.arena.wall(passed.wall).box;
-    const auto is_apart = [&](double t) { return is_clear_of(flyer_, course_.piece, t, shape, standing()); };
-    return free_of(is_apart, from, to).has_value();
+    return free_of_part(passed.wall, from, to).has_value();
   }
 
   /// The end of a stretch, or of the instant in which it meets the ground.
@@ -55,14 +54,39 @@ class Search {
     return around_.memory.known(flight_.met, what);
   }
   template <class Apart>
-  std::optional<double> free_of(Apart&& apart, double from, double to) const {
-    return let_go(apart, from, to, course_.piece.most_speed(from, to));
+  std::optional<double> free_of(Apart&& apart, double from, double to, double moves = 0) const {
+    return let_go(apart, from, to, course_.piece.most_speed(from, to) + moves);
+  }
+  bool is_clear_of_part(WallPartId part, double time) const {
+    return is_clear_of(flyer_, course_.piece, time, walls_.shape(part),
+                       walls_.leg(walls_.wall_of(part), time));
+  }
+  std::optional<double> free_of_part(WallPartId part, double from, double to) const {
+    const double moves = length(velocity_of(part, from));
+    return free_of([&](double t) { return is_clear_of_part(part, t); }, from, to, moves);
+  }
+  /// How fast a surface moves where it is; the ground does not.
+  Vec3 velocity_of(WallPartId part, double time) const {
+    if (part.empty()) return {};
+    return wall_velocity(around_.arena, walls_.wall_of(part), course_.piece.place(time), time);
+  }
+  /// As the surface sees it.
+  Vec3 speed_against(WallPartId part, double time) const {
+    return course_.piece.speed_at(time) - velocity_of(part, time);
+  }
+  std::optional<double> touch_part(WallPartId part, double from, double to) const {
+    std::optional<double> met;
+    walls_.each_leg(walls_.wall_of(part), from, to, [&](const Leg& leg, double begin, double end) {
+      met = touch_hitbox(flyer_, course_.piece, begin, end, walls_.shape(part), leg);
+      return !met;
+    });
+    return met;
   }
 
   /// When it flies into a surface that it leaves at `from`, or runs along.
   std::optional<double> turns_into(const Met& known, double from, double to) const {
     const Piece& p = course_.piece;
-    const auto into = [&](double t) { return flies_into(known, p.speed_at(t)); };
+    const auto into = [&](double t) { return flies_into(known, speed_against(known.wall, t)); };
     // Its speed across the surface is least at an end, or where it does not change.
     const double change = dot(known.normal, p.jerk);
     const double least = change > 0 ? p.start - dot(known.normal, p.acceleration) / change : to;
@@ -103,10 +127,11 @@ class Search {
   /// nearer to; or one that it only touches as it sets off, and is clear of a micrometre on (a shape: a tenth
   /// of a millimetre). `gap(piece, t)` is how far it is from it, below 0 when it is known to be inside.
   template <class Gap>
-  bool leaves(const Met* known, double time, bool exact, Gap&& gap) const {
-    const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time);
-    const double speed = length(velocity), touching = contact_gap(largest(place));
-    if (known != nullptr) return !flies_into(*known, velocity);
+  bool leaves(const Met* known, WallPartId part, double time, bool exact, Gap&& gap) const {
+    const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time),
+               against = speed_against(part, time);
+    const double speed = length(against), touching = contact_gap(largest(place));
+    if (known != nullptr) return !flies_into(*known, against);
     if (!(speed > 0) || !has_just_set_off(time, speed) || gap(course_.piece, time) < -touching) return false;
     // A ball that cuts in by no more than a nanometre on so long a way has not come in.
     const double way = exact ? std::max(1e-6, std::sqrt(8e-9 * flyer_.radius)) : 1e-4;
@@ -115,41 +140,38 @@ class Search {
            (exact ? touching : 64 * unsure_of(flyer_));
   }
 
-  std::optional<Touched> wall_touched(WallId id, double from, double to) const {
-    if (!around_.arena.blocks(id).has(Passage::shots)) return std::nullopt;
-    const Wall& wall = around_.arena.wall(id);
-    const Shape shape = wall.box;
-    const auto is_apart = [&](double t) { return is_clear_of(flyer_, course_.piece, t, shape, standing()); };
-    const Met* known = remembered(id);
+  std::optional<Touched> wall_touched(WallPartId part, double from, double to) const {
+    const WallId wall = walls_.wall_of(part);
+    if (!around_.arena.blocks(wall).has(Passage::shots)) return std::nullopt;
+    const Met* known = remembered(part);
     if (known != nullptr && known->passing) {
-      const auto free = free_of(is_apart, from, to);
+      const auto free = free_of_part(part, from, to);
       if (!free) return std::nullopt;
       from = *free;
     }
-    auto t = touch_hitbox(flyer_, course_.piece, from, to, shape, standing());
+    auto t = touch_part(part, from, to);
     const auto gap = [&](const Piece& piece, double time) {
-      return gap_to(flyer_, piece, time, shape, standing());
+      return gap_to(flyer_, piece, time, walls_.shape(part), walls_.leg(wall, time));
     };
-    if (t && (*t == from || just_met(known, *t)) && leaves(known, *t, flyer_.shape == nullptr, gap)) {
-      t = meets_anew(known, from, to, is_apart, [&](double free) {
-        return touch_hitbox(flyer_, course_.piece, free, to, shape, standing());
-      });
+    if (t && (*t == from || just_met(known, *t)) && leaves(known, part, *t, flyer_.shape == nullptr, gap)) {
+      const auto is_apart = [&](double time) { return is_clear_of_part(part, time); };
+      t = meets_anew(known, from, to, is_apart, [&](double free) { return touch_part(part, free, to); });
     }
     if (!t) return std::nullopt;
-    const auto as = wall.lets_pass(course_.piece.speed_at(*t)) ? Touched::As::passed : Touched::As::surface;
-    return Touched{as, *t, {}, 0, id};
+    const bool passes = lets_pass(around_.arena, wall, speed_against(part, *t), *t);
+    return Touched{passes ? Touched::As::passed : Touched::As::surface, *t, {}, 0, part};
   }
 
   std::optional<Touched> ground_touched(double from, double to) const {
     const auto height = around_.arena.ground();
     if (!height) return std::nullopt;
-    const Vec3& up = around_.arena.up();
+    const Vec3& up = around_.arena.ground_normal();
     auto t = touch_ground(flyer_, course_.piece, from, to, up, *height);
     const auto gap = [&](const Piece& piece, double time) {
       return height_over(flyer_, piece, time, up) - *height;
     };
-    const Met* known = remembered(WallId{});
-    if (t && (*t == from || just_met(known, *t)) && leaves(known, *t, true, gap)) {
+    const Met* known = remembered(WallPartId{});
+    if (t && (*t == from || just_met(known, *t)) && leaves(known, WallPartId{}, *t, true, gap)) {
       const auto is_apart = [&](double time) {
         return gap(course_.piece, time) >
                    2 * contact_gap(std::max(largest(course_.piece.at), largest(course_.piece.place(time)))) &&
@@ -193,6 +215,7 @@ class Search {
 
   const Flight& flight_;
   const Surroundings& around_;
+  const WallTable& walls_;
   const Course& course_;
   Act act_;
   const ShotDelivery& shot_;

@@ -250,6 +250,7 @@ Shape scaled(const Shape& shape, double factor) {
   if (auto* b = std::get_if<Box>(&out)) b->half = b->half * factor;
   if (auto* c = std::get_if<Cylinder>(&out)) move(c->from), move(c->to), c->radius *= factor;
   if (auto* c = std::get_if<Cone>(&out)) move(c->apex), move(c->base), c->radius *= factor;
+  if (auto* t = std::get_if<Triangle>(&out)) move(t->a), move(t->b), move(t->c);
   if (auto* h = std::get_if<Hull>(&out)) {
     for (Vec3& p : h->points) move(p);
   }
