@@ -20,7 +20,7 @@ struct Field {
   Arena arena;
   std::vector<Launch> launches;
   Attack ray{.name = "bolt", .delivery = RayDelivery{}, .reach = {0, 40}};
-  Attack area{.name = "blast", .delivery = AreaDelivery{.radius = 8}, .reach = {0, 1e7}};
+  Attack area{.name = "blast", .delivery = AreaDelivery{.shape = BallArea{8}}, .reach = {0, 1e7}};
 };
 
 std::unique_ptr<Field> make_field(std::int64_t count, bool indexed) {

@@ -38,7 +38,7 @@ ShotDelivery shot(ShotPath path) {
 }
 
 BENCHMARK_CAPTURE(verdicts, ray, RayDelivery{})->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(verdicts, area, AreaDelivery{.radius = 15})->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(verdicts, area, AreaDelivery{.shape = BallArea{15}})->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(verdicts, straight, shot(StraightPath{.speed = 24}))->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(verdicts, drag, shot(FallingPath{.speed = 40, .drag = 0.01}))
     ->Unit(benchmark::kMillisecond);

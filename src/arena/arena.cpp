@@ -2,6 +2,9 @@
 
 #include <algorithm>
 #include <cassert>
+#include <cmath>
+
+#include "geometry/detail/check_rows.hpp"
 
 namespace dardo {
 namespace {
@@ -24,6 +27,8 @@ void check_name(Problems& out, const Table& table, const std::string& name, cons
         {key, "is there twice: \"" + name + "\"", std::string("a name of its own for each ") + kind});
   }
 }
+
+constexpr double kMostNumber = 1e15;
 
 bool lists(const std::vector<std::string>& words, std::string_view word) {
   return std::find(words.begin(), words.end(), word) != words.end();
@@ -75,6 +80,14 @@ Result<BodyId> Arena::add_body(Body body) {
   Problems problems = check_held();
   for (Problem& p : check(body.pose)) problems.push_back(std::move(p));
   for (Problem& p : check(body.track)) problems.push_back(std::move(p));
+  for (std::size_t i = 0; i < body.numbers.size(); ++i) {
+    const auto& [name, value] = body.numbers[i];
+    const bool twice = std::any_of(body.numbers.begin(), body.numbers.begin() + static_cast<std::ptrdiff_t>(i),
+                                   [&](const NamedNumber& other) { return other.name == body.numbers[i].name; });
+    if (name.empty() || twice || !(std::fabs(value) <= kMostNumber))
+      problems.push_back({"/numbers" + detail::pointer_step(name), "has no name of its own, or no value",
+                          "a name, once, and a number of at most 1e15 in size"});
+  }
   check_name(problems, body_names_, body.id, "/id", "body");
   if (body.build.index >= builds_.size()) {
     problems.push_back({"/build", "is not of this arena", "an id that add_build gave"});
@@ -97,6 +110,8 @@ Result<BodyId> Arena::add_body(Body body) {
   slot.order = next_order_++;
   slot.tags = build_tags_[slot.body.build.index], slot.immune = build_immune_[slot.body.build.index];
   learn(slot.tags, slot.body.tags), learn(slot.immune, slot.body.immune);
+  slot.numbers.clear();
+  for (const NamedNumber& n : slot.body.numbers) set_number(slot, n);
   Mark& mark = marks_[index];
   mark.alive = true, mark.fallen = slot.body.fallen, mark.tracked = !slot.body.track.empty();
   mark.faction = slot.body.faction.index;
@@ -393,6 +408,36 @@ bool Arena::is_immune(BodyId id, std::string_view attack_tag) const {
 }
 
 std::optional<std::uint32_t> Arena::find_word(std::string_view word) const { return find_in(words_, word); }
+
+std::optional<std::uint32_t> Arena::find_number(std::string_view name) const {
+  return find_in(number_names_, name);
+}
+
+void Arena::set_number(Slot& slot, const NamedNumber& n) {
+  const std::uint32_t number =
+      number_names_.try_emplace(n.name, static_cast<std::uint32_t>(number_names_.size())).first->second;
+  if (number >= slot.numbers.size()) slot.numbers.resize(number + 1);
+  slot.numbers[number] = n.value;
+}
+
+Problems Arena::set_number(BodyId body, std::string_view name, double value) {
+  if (held_) return check_held();
+  Problems out;
+  if (!has(body)) out.push_back({"", "is not in the arena", "a body that was added and not removed"});
+  if (!(std::fabs(value) <= kMostNumber))
+    out.push_back({"/numbers" + detail::pointer_step(name), "is not finite, or beyond 1e15", "a number"});
+  if (!out.empty()) return out;
+  Slot& slot = slots_[body.index];
+  const auto same = [&](const NamedNumber& n) { return n.name == name; };
+  const auto at = std::find_if(slot.body.numbers.begin(), slot.body.numbers.end(), same);
+  if (at != slot.body.numbers.end()) {
+    at->value = value;
+  } else {
+    slot.body.numbers.push_back({std::string(name), value});
+  }
+  set_number(slot, {std::string(name), value});
+  return out;
+}
 
 void Arena::learn(WordSet& set, const std::vector<std::string>& words) {
   for (const std::string& word : words)

@@ -25,6 +25,8 @@ std::vector<Shape> parts_of_shape(const WallShape& shape) {
       shape);
 }
 
+Leg resting(const Pose& pose) { return {-kEver, kEver, pose, {}, {0, 0, 1}, 0}; }
+
 /// Within this is what lies in `own` of a frame while it goes along a leg.
 void add_way(Bounds& out, const Bounds& own, const Leg& leg, double from, double to) {
   const Vec3 center = own.center();
@@ -76,6 +78,7 @@ void WallTable::put(WallId wall, const Pose& pose) {
 
 void WallTable::go(WallId wall, const Leg& leg) {
   Slot& slot = slots_[wall.index];
+  slot.before = slot.going && slot.going->end == leg.start ? *slot.going : resting(leg.from);
   slot.going = leg, slot.wall.pose = leg.at(leg.end);
   place(wall);
 }
@@ -110,10 +113,10 @@ void WallTable::place(WallId wall) {
     if (slot.moves) {
       part.shape = own[i];
       const Bounds around = dardo::bounds(own[i]);
-      // Before the first key and after the last it rests at that key's place.
       for (std::size_t k = 1; k + 1 < slot.legs.size(); ++k)
         add_way(part.bounds, around, slot.legs[k], slot.legs[k].start, slot.legs[k].end);
-      if (slot.legs.size() == 2) add_way(part.bounds, around, slot.legs[0], 0, 0);
+      // Before the first key and after the last it rests, and where it jumps to.
+      for (const TrackKey& key : w.track) add_way(part.bounds, around, resting(key.pose), 0, 0);
       if (slot.going) add_way(part.bounds, around, *slot.going, slot.going->start, slot.going->end);
     } else {
       part.shape = placed(own[i], w.pose);
@@ -153,9 +156,13 @@ std::vector<WallId> WallTable::walls() const {
   return out;
 }
 
+Leg WallTable::frame_leg(WallId id, double time) const {
+  return slots_[id.index].moves ? leg(id, time) : resting(slots_[id.index].wall.pose);
+}
+
 Leg WallTable::leg(WallId id, double time) const {
   const Slot& slot = slots_[id.index];
-  if (!slot.moves) return {-kEver, kEver, {}, {}, {0, 0, 1}, 0};
+  if (!slot.moves) return resting({});
   if (!slot.legs.empty()) {
     const auto& track = slot.wall.track;
     const auto next = std::upper_bound(track.begin(), track.end(), time,
@@ -164,6 +171,18 @@ Leg WallTable::leg(WallId id, double time) const {
   }
   if (time < slot.going->end) return *slot.going;
   return {slot.going->end, kEver, slot.wall.pose, {}, {0, 0, 1}, 0};
+}
+
+Leg WallTable::leg_before(WallId id, double time) const {
+  const Slot& slot = slots_[id.index];
+  if (slot.legs.empty()) {
+    if (!slot.going || time > slot.going->end) return leg(id, time);
+    return time > slot.going->start ? *slot.going : slot.before;
+  }
+  const auto& track = slot.wall.track;
+  const auto next = std::lower_bound(track.begin(), track.end(), time,
+                                     [](const TrackKey& key, double t) { return key.time_s < t; });
+  return slot.legs[static_cast<std::size_t>(next - track.begin())];
 }
 
 }  // namespace dardo

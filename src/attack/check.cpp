@@ -28,6 +28,47 @@ Problems Rows<ShotDelivery>::across(const ShotDelivery& shot) {
   return {};
 }
 
+namespace {
+
+Problems check_distances(double near, double far) {
+  if (near <= far) return {};
+  return {{"/near", "is beyond its \"far\"", "a distance up to it"}};
+}
+Problems check_heights(double low, double high) {
+  if (low <= high) return {};
+  return {{"/high", "is below \"low\"", "a height at or above it"}};
+}
+Problems check_both(double near, double far, double low, double high) {
+  Problems out = check_distances(near, far);
+  for (Problem& p : check_heights(low, high)) out.push_back(std::move(p));
+  return out;
+}
+
+}  // namespace
+
+Problems Rows<RingArea>::across(const RingArea& r) { return check_both(r.near, r.far, r.low, r.high); }
+Problems Rows<SectorArea>::across(const SectorArea& s) { return check_both(s.near, s.far, s.low, s.high); }
+Problems Rows<ShellArea>::across(const ShellArea& s) { return check_distances(s.near, s.far); }
+Problems Rows<ConeArea>::across(const ConeArea& c) { return check_distances(c.near, c.far); }
+Problems Rows<PrismArea>::across(const PrismArea& p) {
+  std::vector<Vec3> corners;
+  for (const planar::Vec2& c : p.polygon) corners.push_back({c.x, c.y, 0});
+  const auto made = prism(corners, p.low, p.high);
+  return made ? Problems{} : made.error();
+}
+Problems Rows<AreaDelivery>::across(const AreaDelivery& area) {
+  if (!area.share || area.inside == AreaDelivery::Inside::touches) return {};
+  return {{"/inside", "is there beside a \"share\"", "one of them"}};
+}
+Problems Rows<Sight>::across(const Sight& sight) {
+  Problems out;
+  if (sight.through == Passage::feet)
+    out.push_back({"/through", "is \"feet\"", "one of sight, shots, blasts"});
+  if (sight.blocked_by.has(Relation::self))
+    out.push_back({"/blocked_by", "names \"self\", who never stands in its own way", "foe, friend, neutral"});
+  return out;
+}
+
 Problems Rows<Reach>::across(const Reach& reach) {
   if (reach.near <= reach.far) return {};
   return {{"", "has its near limit beyond its far one", "[near, far] with near <= far"}};
@@ -57,23 +98,23 @@ Problems Rows<Attack>::across(const Attack& attack) {
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
   if (attack.who == Relations{})
     out.push_back({"/who", "is empty", "at least one of foe, friend, neutral, self"});
-  if (area != nullptr) {
-    if (area->sight_from == AreaDelivery::SightFrom::eyes && area->around == AreaDelivery::Around::aim)
-      out.push_back({"/area/sight_from", "is \"eyes\" for an area around the aim point",
-                     "\"eyes\" with \"around\": \"attacker\""});
-    if (attack.sight == Passage::feet)
-      out.push_back({"/sight", "is \"feet\"", "one of sight, shots, blasts"});
-    if (attack.stopped_by != Relations{})
-      out.push_back({"/stopped_by", "means nothing for an area", "no \"stopped_by\""});
-  } else {
-    if (attack.sight)
-      out.push_back({"/sight", "means nothing for a ray or a shot, which walls stop", "no \"sight\""});
-    if (attack.cap)
-      out.push_back(
-          {"/cap",
-           shot != nullptr ? "means nothing for a shot" : "means nothing for a ray, which strikes one body",
-           shot != nullptr ? "\"bodies\" in its \"pierce\"" : "no \"cap\""});
+  if (area != nullptr && attack.stopped_by != Relations{})
+    out.push_back({"/stopped_by", "means nothing for an area", "no \"stopped_by\""});
+  const auto* guided = shot != nullptr ? std::get_if<GuidedPath>(&shot->path) : nullptr;
+  if (attack.sight && area == nullptr && !(guided != nullptr && guided->needs_sight))
+    out.push_back({"/sight", "means nothing for a ray or a shot, which walls stop",
+                   "no \"sight\"; or a guided shot that \"needs_sight\""});
+  if (attack.sight && area == nullptr && attack.sight->scales_power)
+    out.push_back({"/sight/scales_power", "means nothing for a shot", "no \"scales_power\""});
+  if (attack.cap && area == nullptr) {
+    out.push_back({"/cap",
+                   shot != nullptr ? "means nothing for a shot" : "means nothing for a ray, which strikes one body",
+                   shot != nullptr ? "\"bodies\" in its \"pierce\"" : "no \"cap\""});
   }
+  const bool picks = guided != nullptr && guided->lost == GuidedPath::Lost::pick_anew;
+  if (!attack.order.empty() && !(area != nullptr && attack.cap) && !picks)
+    out.push_back({"/order", "chooses nothing here", "no \"order\"; or an area with a \"cap\", or a guided shot "
+                   "whose \"lost\" is \"pick_anew\""});
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
     const Then::When when = attack.then[i].when;
     const std::string where = "/then/" + std::to_string(i) + "/when";

@@ -1,3 +1,4 @@
+#include "draw/detail/area_outline.hpp"
 #include "draw/detail/elevation.hpp"
 
 #include <fmt/format.h>
@@ -136,6 +137,7 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
     if (const auto* ring = std::get_if<RingMark>(&m)) {
       canvas.circle(plan(ring->center), ring->radius * plan.pixels_per_metre, kReached.faded(0.8), 1.6);
     }
+    if (const auto* area = std::get_if<AreaMark>(&m)) draw_area(canvas, *area, plan);
   }
   const double time = time_step(sketch);
   for (const FlightMark* f : all) draw_flight(canvas, *f, time, plan);

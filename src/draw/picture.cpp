@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "dardo/record/explain.hpp"
+#include "draw/detail/area_outline.hpp"
 #include "draw/detail/canvas.hpp"
 #include "draw/detail/elevation.hpp"
 #include "draw/detail/labels.hpp"
@@ -73,6 +74,11 @@ class Picture {
     for (const Mark& m : sketch_.marks) {
       if (const auto* path = std::get_if<PathMark>(&m)) all.add(path->from), all.add(path->to);
       if (const auto* ring = std::get_if<RingMark>(&m)) all.add(bounds(Ball{ring->center, ring->radius}));
+      if (const auto* area = std::get_if<AreaMark>(&m)) {
+        for (const auto& line : outline_of(*area).lines) {
+          for (const Vec3& p : line) all.add(p);
+        }
+      }
       if (const auto* flight = std::get_if<FlightMark>(&m)) {
         for (const Vec3& place : flight->places) all.add(place);
       }
@@ -149,6 +155,12 @@ class Picture {
     canvas_.disc(plan_(m.center), pixels(m.radius), kReached.faded(0.07));
     canvas_.circle(plan_(m.center), pixels(m.radius), kReached.faded(0.8), 1.8);
     const Spot s = plan_(m.center);
+    canvas_.line({s.x - 6, s.y}, {s.x + 6, s.y}, kReached, 1.5);
+    canvas_.line({s.x, s.y - 6}, {s.x, s.y + 6}, kReached, 1.5);
+  }
+  void draw_mark(const AreaMark& m) {
+    draw_area(canvas_, m, plan_);
+    const Spot s = plan_(m.pose.at);
     canvas_.line({s.x - 6, s.y}, {s.x + 6, s.y}, kReached, 1.5);
     canvas_.line({s.x, s.y - 6}, {s.x, s.y + 6}, kReached, 1.5);
   }
@@ -448,7 +460,7 @@ class Picture {
     };
     if (std::any_of(sketch_.marks.begin(), sketch_.marks.end(), downed))
       draw_downed(canvas_, {sign, y - 4}), entry("shot down");
-    if (any(RingMark{})) canvas_.circle({sign, y - 4}, 8, kReached.faded(0.8), 1.8), entry("area");
+    if (any(RingMark{}) || any(AreaMark{})) canvas_.circle({sign, y - 4}, 8, kReached.faded(0.8), 1.8), entry("area");
     if (any(ReachMark{})) {
       canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kReach, 1, Stroke::dashed);
       entry("limits of reach");

@@ -6,6 +6,7 @@
 
 #include "dardo/record/explain.hpp"
 #include "io/detail/reader.hpp"
+#include "io/detail/to_rows.hpp"
 
 namespace dardo::io {
 namespace {
@@ -30,6 +31,7 @@ void put_reading(Json& out, const Reading& r, const Arena& arena) {
   if (r.measured) out["measured"] = *r.measured;
   if (r.limit) out["limit"] = *r.limit;
   if (r.margin) out["margin"] = *r.margin;
+  if (r.of_share) out["of_share"] = true;
   if (!r.by.wall.empty() || !r.by.body.empty()) {
     out["by"] = blocker(r.by, arena);
   }
@@ -61,7 +63,7 @@ Json verdict(const Verdict& v, const Arena& arena) {
 }
 
 Json strike(const Strike& s, const Arena& arena) {
-  return {{"body", arena.body(s.body).id},
+  Json out{{"body", arena.body(s.body).id},
           {"zone", arena.build(arena.body(s.body).build).hitboxes[s.hitbox].zone},
           {"hitbox", s.hitbox},
           {"time", s.time_s},
@@ -74,9 +76,15 @@ Json strike(const Strike& s, const Arena& arena) {
             {"zone", s.power.zone},
             {"order", s.power.order},
             {"through", s.power.through},
+            {"seen", s.power.seen},
             {"arriving", s.power.arriving()}}},
           {"stage", s.stage},
           {"cause", s.cause}};
+  const auto put = [&](const char* key, const std::optional<Share>& share) {
+    if (share) out[key] = {{"share", share->share}, {"error", share->error}};
+  };
+  put("covered", s.covered), put("seen_share", s.seen);
+  return out;
 }
 
 Json mark(const PathMark& m) { return {{"path", {{"from", point(m.from)}, {"to", point(m.to)}}}}; }
@@ -88,6 +96,15 @@ Json mark(const SightMark& m) {
 }
 Json mark(const ReachMark& m) {
   return {{"reach", {{"center", point(m.center)}, {"near", m.near}, {"far", m.far}}}};
+}
+
+Json axes(const Rotation& turn) { return Json::array({point(turn.x), point(turn.y), point(turn.z)}); }
+
+Json mark(const AreaMark& m, const Arena& arena) {
+  return {{"area",
+           {{"shape", detail::RowWriter(arena).write(m.shape)},
+            {"at", point(m.pose.at)},
+            {"facing", axes(m.pose.turn)}}}};
 }
 
 Json mark(const FlightMark& m) {
@@ -110,10 +127,9 @@ Json mark(const FlightMark& m) {
 Json mark(const MotionMark& m, const Arena& arena) {
   Json legs = Json::array();
   for (const Leg& l : m.legs) {
-    const Rotation& turn = l.from.turn;
     Json& leg = legs.emplace_back();
     leg = {{"from", l.start}, {"to", l.end}, {"at", point(l.from.at)}, {"velocity", point(l.velocity)}};
-    leg["facing"] = Json::array({point(turn.x), point(turn.y), point(turn.z)});
+    leg["facing"] = axes(l.from.turn);
     if (l.turn_rate != 0) leg["axis"] = point(l.axis), leg["turn_rate"] = l.turn_rate;
   }
   return {{"motion", {{"body", arena.body(m.body).id}, {"legs", std::move(legs)}}}};
@@ -238,10 +254,11 @@ class OutcomeReader {
   Reading read_reading(const Fields& f) {
     Reading r;
     r.gate = word(f, "gate", Gate::cap);
-    if (f.has("reason")) r.reason = word(f, "reason", Reason::limit);
+    if (f.has("reason")) r.reason = word(f, "reason", Reason::no_volume);
     r.measured = maybe_number(f, "measured");
     r.limit = maybe_number(f, "limit");
     r.margin = maybe_number(f, "margin");
+    if (const auto p = f.at("of_share")) r.of_share = reader_.boolean(*p).value_or(false);
     if (const auto p = f.at("by")) {
       r.by = read_blocker(*p);
     }
@@ -307,7 +324,8 @@ class OutcomeReader {
   Strike read_strike(const Place& place) {
     const Fields f(
         reader_, place,
-        {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "power", "stage", "cause"});
+        {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "power", "stage", "cause",
+         "covered", "seen_share"});
     Strike s;
     if (const auto p = f.need("body", "a body's id")) s.body = body(*p);
     s.hitbox = static_cast<std::uint32_t>(number(f, "hitbox"));
@@ -317,18 +335,25 @@ class OutcomeReader {
     s.point = vec3(f, "point");
     s.normal = vec3(f, "normal");
     if (const auto p = f.need("power", "an object")) {
-      const Fields power(reader_, *p, {"base", "zone", "order", "through", "arriving"});
+      const Fields power(reader_, *p, {"base", "zone", "order", "through", "seen", "arriving"});
       s.power = {number(power, "base"), number(power, "zone"), number(power, "order"),
-                 number(power, "through")};
+                 number(power, "through"), number(power, "seen")};
     }
     s.stage = static_cast<std::uint32_t>(number(f, "stage"));
     s.cause = static_cast<std::uint32_t>(number(f, "cause"));
+    const auto share = [&](std::string_view key, std::optional<Share>& out) {
+      const auto p = f.at(key);
+      if (!p) return;
+      const Fields part(reader_, *p, {"share", "error"});
+      out = Share{number(part, "share"), number(part, "error")};
+    };
+    share("covered", s.covered), share("seen_share", s.seen);
     return s;
   }
 
   Verdict read_verdict(const Place& place) {
     const Fields f(reader_, place,
-                   {"body", "struck", "strike", "reason", "gate", "measured", "limit", "margin", "by", "at",
+                   {"body", "struck", "strike", "reason", "gate", "measured", "limit", "margin", "of_share", "by", "at",
                     "relation", "tag", "stage", "since", "text", "gates"});
     Verdict v;
     if (const auto p = f.need("body", "a body's id")) v.body = body(*p);
@@ -338,14 +363,14 @@ class OutcomeReader {
     if (!f.has("gates")) return v;
     for (const Place& item : list(f, "gates")) {
       v.gates.push_back(read_reading(Fields(reader_, item,
-                                            {"gate", "reason", "measured", "limit", "margin", "by", "at",
+                                            {"gate", "reason", "measured", "limit", "margin", "of_share", "by", "at",
                                              "relation", "tag", "stage", "since", "text"})));
     }
     return v;
   }
 
   void read_mark(const Place& place, std::vector<Mark>& out) {
-    const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight", "motion"});
+    const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight", "motion", "area"});
     if (const auto p = f.at("path")) {
       const Fields m(reader_, *p, {"from", "to"});
       out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to")});
@@ -377,7 +402,23 @@ class OutcomeReader {
       out.emplace_back(std::move(mark));
     } else if (const auto motion = f.at("motion")) {
       read_motion(*motion, out);
+    } else if (const auto area = f.at("area")) {
+      const Fields m(reader_, *area, {"shape", "at", "facing"});
+      AreaMark mark;
+      const detail::SceneNames names(arena_);
+      if (const auto shape = m.need("shape", "a shape"))
+        detail::RowReader(reader_, names).read(*shape, mark.shape);
+      mark.pose = {vec3(m, "at"), read_axes(m)};
+      out.emplace_back(std::move(mark));
     }
+  }
+
+  Rotation read_axes(const Fields& f) {
+    Rotation out;
+    const std::vector<Place> axes = list(f, "facing");
+    Vec3* const turn[] = {&out.x, &out.y, &out.z};
+    for (std::size_t i = 0; i < 3 && i < axes.size(); ++i) *turn[i] = reader_.vec3(axes[i]).value_or(Vec3{});
+    return out;
   }
 
   void read_motion(const Place& place, std::vector<Mark>& out) {
@@ -389,10 +430,7 @@ class OutcomeReader {
       Leg& leg = mark.legs.emplace_back();
       leg.start = number(part, "from"), leg.end = number(part, "to");
       leg.from.at = vec3(part, "at"), leg.velocity = vec3(part, "velocity");
-      const std::vector<Place> axes = list(part, "facing");
-      Vec3* const turn[] = {&leg.from.turn.x, &leg.from.turn.y, &leg.from.turn.z};
-      for (std::size_t i = 0; i < 3 && i < axes.size(); ++i)
-        *turn[i] = reader_.vec3(axes[i]).value_or(Vec3{});
+      leg.from.turn = read_axes(part);
       if (!part.has("turn_rate")) continue;
       leg.axis = vec3(part, "axis"), leg.turn_rate = number(part, "turn_rate");
     }

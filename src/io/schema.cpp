@@ -31,6 +31,32 @@ template <class T>
 constexpr std::string_view kTitle = std::max({name_among<Delivery, T>(), name_among<ShotPath, T>(),
                                               name_among<Shape, T>()});
 template <>
+constexpr std::string_view kTitle<BallArea> = "ball area";
+template <>
+constexpr std::string_view kTitle<RingArea> = "ring area";
+template <>
+constexpr std::string_view kTitle<ShellArea> = "shell area";
+template <>
+constexpr std::string_view kTitle<SectorArea> = "sector area";
+template <>
+constexpr std::string_view kTitle<ConeArea> = "cone area";
+template <>
+constexpr std::string_view kTitle<BoxArea> = "box area";
+template <>
+constexpr std::string_view kTitle<BeamArea> = "beam area";
+template <>
+constexpr std::string_view kTitle<CapsuleArea> = "capsule area";
+template <>
+constexpr std::string_view kTitle<PrismArea> = "prism area";
+template <>
+constexpr std::string_view kTitle<HalfSpaceArea> = "half-space area";
+template <>
+constexpr std::string_view kTitle<Sight> = "sight";
+template <>
+constexpr std::string_view kTitle<ByNumber> = "number order";
+template <>
+constexpr std::string_view kTitle<ByTag> = "tag order";
+template <>
 constexpr std::string_view kTitle<SlopeEntry> = "slope";
 template <>
 constexpr std::string_view kTitle<Mesh> = "mesh";
@@ -211,7 +237,9 @@ class SchemaWriter {
         definitions[title] = std::move(out);
       }
       if constexpr (requires { Rows<T>::shorthand; })
-        return {{"anyOf", {reference("name"), reference(title)}}};
+        return {{"anyOf",
+                 {of<std::remove_cvref_t<decltype(std::declval<T>().*Rows<T>::shorthand)>>(),
+                  reference(title)}}};
       return reference(title);
     }
   }
@@ -225,10 +253,9 @@ void add_conditions(Json& d) {
     for (const std::string_view key : keys) any.push_back(has(key));
     return Json{{"if", these}, {"then", {{"not", {{"anyOf", any}}}}}};
   };
-  d["attack"]["allOf"] = {never(has("ray"), {"cap", "sight"}), never(has("shot"), {"cap", "sight"}),
+  d["attack"]["allOf"] = {never(has("ray"), {"cap", "sight", "order"}), never(has("shot"), {"cap"}),
                           never(has("area"), {"stopped_by"})};
   d["attack"]["properties"]["who"]["minItems"] = 1;
-  d["attack"]["properties"]["sight"]["enum"] = {"sight", "shots", "blasts"};
   d["then"]["if"] = {{"properties", {{"when", {{"const", "near"}}}}}};
   d["then"]["then"] = has("distance");
   d["then"]["else"] = {{"not", has("distance")}};
@@ -404,6 +431,10 @@ std::string make_reference() {
   w.section<SlopeEntry>("Ground that slopes: `ground`, instead of a height.");
   w.section<Attack>("One of `attacks`.");
   w.kinds<Delivery>("A delivery.");
+  w.kinds<AreaShape>("What an area covers, in its frame: x along it, y to its left, z up.");
+  w.section<Sight>("What it takes to see a body: `sight` of an attack.");
+  w.section<ByNumber>("One of an `order`: by a number of the bodies.");
+  w.section<ByTag>("One of an `order`: those with a tag first.");
   w.kinds<ShotPath>("A path of a shot.");
   w.section<Pierce>("Of a shot.");
   w.section<Ricochet>("Of a shot.");
@@ -412,6 +443,11 @@ std::string make_reference() {
   w.section<LaunchEntry>("One use of an attack: one of `launches`.");
   w.section<TowardEntry>("What a launch is aimed at: exactly one of body, place and direction.");
   w.section<UnderWayEntry>("A shot in the air when a launch begins.");
+  w.words<AreaDelivery::Around>("Where an area's middle is");
+  w.words<AreaDelivery::Along>("Where an area points");
+  w.words<AreaDelivery::Inside>("What counts as within an area");
+  w.words<Sight::From>("From where it is looked");
+  w.words<Sight::To>("What of a body is looked at");
   w.words<Then::When>("Moments that something follows from");
   w.words<Volley::Spread>("Spreads of a volley");
   w.words<GuidedPath::Lost>("When a guided shot loses its target");

@@ -37,6 +37,11 @@ std::string metres(double length) {
 
 std::string seconds(double time) { return fixed(time, 2) + " s"; }
 
+std::string share(double part) {
+  const double percent = part * 100;
+  return fixed(percent, std::fabs(percent - std::round(percent)) < 0.05 ? 0 : 1) + " %";
+}
+
 std::string place(const Vec3& p) {
   return "(" + fixed(p.x, 2) + ", " + fixed(p.y, 2) + ", " + fixed(p.z, 2) + ")";
 }
@@ -46,6 +51,7 @@ std::string place(const Vec3& p) {
 using detail::metres;
 using detail::place;
 using detail::seconds;
+using detail::share;
 
 std::string_view name(Reason reason) { return word_of(reason); }
 std::string_view name(Gate gate) { return word_of(gate); }
@@ -71,8 +77,12 @@ std::string passed(const Reading& r) {
     case Gate::tags: return "no tag stands in the way";
     case Gate::reach:
       if (!r.measured) return "within reach";
+      if (r.of_share) return share(*r.measured) + " of it lies within the area, at least " + share(*r.limit);
+      if (!r.margin) return "within the area";
       return "at " + metres(*r.measured) + ", within reach (" + metres(*r.margin) + " to spare)";
-    case Gate::sight: return "nothing stands between";
+    case Gate::sight:
+      return r.of_share ? share(*r.measured) + " of it is seen, at least " + share(*r.limit)
+                        : std::string("nothing stands between");
     case Gate::time: return "in time";
     case Gate::cap: return "the cap leaves room";
   }
@@ -95,6 +105,12 @@ std::string explain(const Reading& r, const Arena& arena) {
     case Reason::too_far: return "beyond reach by " + margin();
     case Reason::missed: return "missed by " + margin();
     case Reason::outside: return "outside the area by " + margin();
+    case Reason::partly:
+      return r.margin ? "only " + share(*r.measured) + " of it lies within, less than " + share(*r.limit)
+                      : std::string("lies only partly within the area");
+    case Reason::no_volume: return "is without volume, of which there is no share";
+    case Reason::partly_seen:
+      return "only " + share(*r.measured) + " of it is seen, less than " + share(*r.limit);
     case Reason::wall:
     case Reason::shielded:
       return blocker_name(r.by, arena) + " stands between at " + place(r.at) + ", " + margin() + " before it";
@@ -103,7 +119,9 @@ std::string explain(const Reading& r, const Arena& arena) {
       return "the ground stands between at " + place(r.at) + ", " + margin() + " before it";
     case Reason::over:
       return "its time was over " + (r.margin ? seconds(*r.margin) : std::string("long")) + " before";
-    case Reason::cap: return "the cap was spent; the last one struck is nearer by " + margin();
+    case Reason::cap:
+      return r.margin ? "the cap was spent; the last one struck is nearer by " + margin()
+                      : std::string("the cap was spent on those that come first by its order");
     case Reason::limit: return "a limit of its launch was met before";
   }
   return {};
@@ -123,7 +141,10 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::too_near: return "too near " + metres(*r.margin);
     case Reason::too_far: return "too far " + metres(*r.margin);
     case Reason::missed: return "missed " + metres(*r.margin);
-    case Reason::outside: return "outside " + metres(*r.margin);
+    case Reason::outside: return r.margin ? "outside " + metres(*r.margin) : std::string("outside");
+    case Reason::partly: return "partly within";
+    case Reason::no_volume: return "no volume";
+    case Reason::partly_seen: return "seen " + share(*r.measured);
     case Reason::wall:
     case Reason::shielded: return "behind " + blocker_name(r.by, arena);
     case Reason::inside_wall: return "inside " + blocker_name(r.by, arena);

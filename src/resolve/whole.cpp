@@ -20,6 +20,8 @@ bool nearer(const Verdict& a, const Verdict& b) {
   if (a.struck != b.struck) return a.struck;
   if (a.struck) return false;
   if (a.deciding.gate != b.deciding.gate) return a.deciding.gate > b.deciding.gate;
+  // Shares and metres are not held against each other.
+  if (a.deciding.of_share != b.deciding.of_share) return false;
   // By more than a miss is known to: else the earlier one tells.
   const double far = b.deciding.margin.value_or(kUnknown), near = a.deciding.margin.value_or(kUnknown);
   return near < far && !(far - near <= kMissKnown * std::max(1.0, near));

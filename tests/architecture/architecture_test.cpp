@@ -120,7 +120,8 @@ TEST(Architecture, AKindOfDeliveryIsNamedWhereItsOwnThingsAre) {
   EXPECT_EQ(files_with(std::regex("RayDelivery")), with({"src/resolve/carriers/ray.cpp"}));
   // Its run's declaration, and what its keys mean together.
   EXPECT_EQ(files_with(std::regex("AreaDelivery")),
-            with({"src/resolve/carriers/area.cpp", "src/resolve/carriers/area.hpp", "src/attack/check.cpp"}));
+            with({"src/resolve/carriers/area.cpp", "src/resolve/carriers/area.hpp", "src/attack/check.cpp",
+                  "include/dardo/attack/area.hpp", "src/io/schema.cpp"}));
 }
 
 TEST(Architecture, AKindOfPathIsNamedWhereItFliesAndIsAimed) {

@@ -19,7 +19,7 @@ int main() {
   }
   arena.update();
   const Outcome ray = resolve(arena, {.name = "bolt", .delivery = RayDelivery{}}, {.by = mara});
-  const Outcome area = resolve(arena, {.name = "blast", .delivery = AreaDelivery{.radius = 9.3}},
+  const Outcome area = resolve(arena, {.name = "blast", .delivery = AreaDelivery{.shape = BallArea{9.3}}},
                                {.by = mara, .toward = AtPlace{{9, 0.1, 0.2}}});
   // To the last bit: the two programs must print the same.
   for (const Strike& s : ray.strikes) std::printf("ray %a %a %a\n", s.distance, s.point.x, s.normal.y);

@@ -118,14 +118,14 @@ TEST(Scene, PlacesAreThoseOfTheFileInItsUnits) {
     "shot": {"straight": {"speed": -1}},
     "reach": [0, -5],
     "then": [{"when": "end", "attacks": [{"area": {
-       "radius": -2}}]}]},
+       "ball": {"radius": -2}}}]}]},
    "g": {"shot": {"straight": {"speed": 3}, "ricochet": {"count": 1,
        "jitter": 1000}}}}})");
   EXPECT_EQ(text,
             "x.json:3: /builds/b/muzzles/a~1b/0 is 1e9; expected metres from -1e7 to 1e7\n"
             "x.json:5: /attacks/h/shot/straight/speed is -1; expected m/s from 1e-6 to 1e6\n"
             "x.json:6: /attacks/h/reach/1 is -5; expected metres from 0 to 1e7\n"
-            "x.json:8: /attacks/h/then/0/attacks/0/area/radius is -2; expected metres from 0 to 1e7\n"
+            "x.json:8: /attacks/h/then/0/attacks/0/area/ball/radius is -2; expected metres from 0 to 1e7\n"
             "x.json:10: /attacks/g/shot/ricochet/jitter is 1000; expected degrees from 0 to 180\n");
 }
 
@@ -138,8 +138,8 @@ TEST(Scene, WhatNobodyHasIsDoubted) {
   "attacks": {
     "dart": {"needs": ["wet"], "forbids": ["dry"], "tags": ["bolt"],
              "shot": {"straight": {"speed": 9}, "pierce": {"thickness": 1, "materials": ["timber", "tinber"]}},
-             "then": [{"when": "end", "attacks": [{"needs": ["bolt"], "area": {"radius": 1}},
-                                                  {"needs": ["wett"], "area": {"radius": 1}}]}]}
+             "then": [{"when": "end", "attacks": [{"needs": ["bolt"], "area": {"ball": {"radius": 1}}},
+                                                  {"needs": ["wett"], "area": {"ball": {"radius": 1}}}]}]}
   },
   "launches": []})";
   const auto scene = parse_scene(text, "x.json");

@@ -92,7 +92,7 @@ class Fray {
   Attack draw_attack(int depth) {
     Attack attack{.name = "attack", .reach = {random_.chance(0.3) ? 1.0 : 0.0, 100}};
     if (depth > 0 && random_.chance(0.6)) {
-      attack.delivery = AreaDelivery{.radius = random_.range(1, 5)};
+      attack.delivery = AreaDelivery{.shape = BallArea{random_.range(1, 5)}};
       if (random_.chance(0.4)) attack.delivery = RayDelivery{};
       return attack;
     }

@@ -51,7 +51,7 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
     return std::all_of(said.begin(), said.end(), [&](const auto& o) { return matters[o.first] > 0; });
   };
   // These cannot be taken back alone: what is left would be refused.
-  for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance"})
+  for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance", "prism/polygon"})
     matters[needed] = 1;
   for (const char* never : {"name", "facing_within"}) matters[never] = 1;
   for (std::uint64_t seed = 1; seed <= 1000 || (seed <= 10000 && !all_matter()); ++seed) {
@@ -113,7 +113,7 @@ TEST(Net, EveryPairOccurs) {
 TEST(Net, ExtremesOfEveryNumberAreBounded) {
   const Situation s = make_situation(Recipe::random(7, true));
   std::size_t tried = 0;
-  for (const Delivery& delivery : {Delivery{RayDelivery{}}, Delivery{AreaDelivery{.radius = 1}},
+  for (const Delivery& delivery : {Delivery{RayDelivery{}}, Delivery{AreaDelivery{.shape = BallArea{1}}},
                                    Delivery{ShotDelivery{.path = StraightPath{.speed = 20}}},
                                    Delivery{ShotDelivery{.path = FallingPath{.speed = 20, .drag = 0.1}}},
                                    Delivery{ShotDelivery{.path = CurvePath{.speed = 20}}},

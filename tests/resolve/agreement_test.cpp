@@ -56,7 +56,7 @@ Case make_case(std::uint64_t seed) {
     a.delivery = RayDelivery{};
     if (random.chance(0.3)) a.stopped_by = {Relation::friendly, Relation::neutral};
   } else {
-    a.delivery = AreaDelivery{.radius = random.range(0, 12)};
+    a.delivery = AreaDelivery{.shape = BallArea{random.range(0, 12)}};
     a.reach.near = 0;
     if (random.chance(0.5)) a.sight = random.chance(0.5) ? Passage::sight : Passage::blasts;
     if (random.chance(0.5)) a.cap = static_cast<std::uint32_t>(random.whole(1, 5));

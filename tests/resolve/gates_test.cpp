@@ -370,7 +370,7 @@ TEST(Area, AroundTheAttackerAndSightFromItsEyes) {
   auto& area = std::get<AreaDelivery>(glare.delivery);
   area.around = AreaDelivery::Around::attacker;
   EXPECT_TRUE(resolve(y.arena, glare, {.by = watcher}).strikes.empty());
-  area.sight_from = AreaDelivery::SightFrom::eyes;
+  glare.sight->from = Sight::From::eyes;
   const Outcome out = resolve(y.arena, glare, {.by = watcher});
   ASSERT_EQ(out.strikes.size(), 1u);
   EXPECT_EQ(out.strikes[0].body, t);
@@ -406,15 +406,15 @@ TEST(Launch, WhatIsWrongIsRefusedWithAllProblems) {
   };
   Attack capped = kBolt, eyes = blast(3), empty = kBolt, flat = blast(-1);
   capped.cap = 0, capped.sight = Passage::sight;
-  std::get<AreaDelivery>(eyes.delivery).sight_from = AreaDelivery::SightFrom::eyes;
+  eyes.sight = Passage::feet;
   eyes.stopped_by = {Relation::foe};
   empty.who = {};
   const std::vector<Case> cases{
       {wrong, {.by = y.mara}, {"/attack/reach", "/attack/power"}},
       {capped, {.by = y.mara}, {"/attack/cap", "/attack/sight", "/attack/cap"}},
-      {eyes, {.by = y.mara, .toward = AtPlace{}}, {"/attack/area/sight_from", "/attack/stopped_by"}},
+      {eyes, {.by = y.mara, .toward = AtPlace{}}, {"/attack/sight/through", "/attack/stopped_by"}},
       {empty, {.by = y.mara}, {"/attack/who"}},
-      {flat, {.by = y.mara, .toward = AtPlace{}}, {"/attack/area/radius"}},
+      {flat, {.by = y.mara, .toward = AtPlace{}}, {"/attack/area/ball/radius"}},
       {kBolt, {.by = gone}, {"/launch/by"}},
       {kBolt, {.by = down}, {"/launch/by"}},
       {kBolt, {.by = y.mara, .toward = gone}, {"/launch/toward"}},

@@ -48,7 +48,7 @@ TEST(Mixtures, AShotThatFollowsTouchesWhatItStartsAt) {
     const BodyId raider = yard.raider("raider", {5, 0, 0});
     const Vec3 back = yard.arena.center(raider) + kX * (0.5 + off);
     for (const double radius : {0.0, 0.25}) {
-      Attack blast{.name = "blast", .delivery = AreaDelivery{.radius = 0}};
+      Attack blast{.name = "blast", .delivery = AreaDelivery{.shape = BallArea{0}}};
       blast.then = {{.when = Then::When::end, .attacks = {shot(StraightPath{.speed = 9}, radius)}}};
       const Outcome out =
           resolve(yard.arena, blast, {.by = yard.mara, .toward = AtPlace{back + kX * radius}}, Detail::full);
@@ -275,7 +275,7 @@ TEST(Mixtures, AreasInARunningGameLieWhereTheyLieOffline) {
       const BodyId raider = yard.raider("raider", {8, 0, 0});
       yard.raider("beside", {2, 1, 0});
       Attack blast{
-          .name = "blast", .delivery = AreaDelivery{.radius = 2, .around = around}, .reach = {0, far}};
+          .name = "blast", .delivery = AreaDelivery{.shape = BallArea{2}, .around = around}, .reach = {0, far}};
       Attack after = test::blast(3);
       after.who = {Relation::self};
       blast.then = {{.when = Then::When::end, .attacks = {after}}};

@@ -223,7 +223,7 @@ TEST(Doors, SightIsJudgedAtItsTime) {
                               .track = {{0, {{3, 4, 0}, {}}}, {1, {{3, 0, 0}, {}}}}});
   yard.arena.update();
   // A slow shot to mara's own place explodes there when the door is shut, or not yet.
-  Attack blast{.name = "blast", .delivery = AreaDelivery{.radius = 10}, .sight = Passage::blasts};
+  Attack blast{.name = "blast", .delivery = AreaDelivery{.shape = BallArea{10}}, .sight = Passage::blasts};
   for (const double life : {0.5, 1.0}) {
     Attack fuse = bolt(0.001);
     shot_of(fuse).life_s = life;

@@ -92,7 +92,7 @@ Played play(Situation s, const Way& way) {
   const AttackId attack = *live->add_attack(s.attack);
   (void)live->set_limits(s.limits);
   const Attack flash{.name = "flash",
-                     .delivery = AreaDelivery{.radius = 0.1, .around = AreaDelivery::Around::attacker},
+                     .delivery = AreaDelivery{.shape = BallArea{0.1}, .around = AreaDelivery::Around::attacker},
                      .who = {Relation::neutral}};
   const AttackId other = *live->add_attack(flash);
   Clock clock(way.hertz);

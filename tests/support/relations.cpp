@@ -94,7 +94,9 @@ std::string larger(const Situation& s) {
   Attack large = small;
   const auto* shot = std::get_if<ShotDelivery>(&small.delivery);
   if (auto* area = std::get_if<AreaDelivery>(&large.delivery)) {
-    area->radius = area->radius * 1.5 + 0.1;
+    auto* ball = std::get_if<BallArea>(&area->shape);
+    if (ball == nullptr || area->share) return {};
+    ball->radius = ball->radius * 1.5 + 0.1;
   } else if (shot != nullptr && !shot->shape && s.arena.walls().empty() && !s.arena.ground() &&
              !homes(*shot)) {
     for (Attack* a : {&small, &large}) {
@@ -148,7 +150,7 @@ std::string sight_both_ways(const Situation& s) {
   arena.update();
   std::vector<std::vector<bool>> sees;
   for (const BodyId from : points) {
-    const Attack look{.delivery = AreaDelivery{.radius = 1000, .around = AreaDelivery::Around::attacker},
+    const Attack look{.delivery = AreaDelivery{.shape = BallArea{1000}, .around = AreaDelivery::Around::attacker},
                       .who = {Relation::friendly, Relation::self},
                       .sight = Passage::shots};
     const Outcome out =
@@ -191,7 +193,9 @@ std::string by_a_helper(const Situation& s, const Outcome& full) {
   if (any_shot(child, has_own_way)) return {};
   auto* area = std::get_if<AreaDelivery>(&child.delivery);
   if (area != nullptr) {
-    if (area->sight_from == AreaDelivery::SightFrom::eyes) return {};
+    if (child.sight && child.sight->from != Sight::From::middle) return {};
+    // Where it points hangs on what it follows from.
+    if (!std::holds_alternative<BallArea>(area->shape) || area->offset != Vec3{}) return {};
     area->around = AreaDelivery::Around::attacker;
   }
   const Vec3 way = full.end - full.origin;
@@ -332,22 +336,42 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       s.attack, [](const ShotDelivery& shot) { return shot.shape.has_value() && shot.ricochet.count > 0; });
   const bool whole_walls = !tells_walls && !one_way && !starts_in_wall && !turns_about;
   const bool fans = any_shot(s.attack, [](const ShotDelivery& shot) { return shot.volley.count > 1; });
+  const auto any_area = [&](auto&& is) {
+    return any_attack(s.attack, [&](const Attack& a) {
+      const auto* area = std::get_if<AreaDelivery>(&a.delivery);
+      return area != nullptr && is(*area);
+    });
+  };
+  const bool endless = any_area(
+                 [](const AreaDelivery& a) { return std::holds_alternative<HalfSpaceArea>(a.shape); }),
+             by_compass =
+                 any_area([](const AreaDelivery& a) { return a.along == AreaDelivery::Along::world; }),
+             // Places that are counted lie otherwise in what is described otherwise.
+             counted = any_attack(s.attack, [](const Attack& a) {
+               const auto* area = std::get_if<AreaDelivery>(&a.delivery);
+               return (area != nullptr && area->share) || (a.sight && a.sight->to == Sight::To::points);
+             }),
+             by_chance = any_attack(s.attack, [](const Attack& a) {
+               return std::any_of(a.order.begin(), a.order.end(), [](const OrderBy& by) {
+                 return std::holds_alternative<ByChance>(by);
+               });
+             });
   const struct {
     const char* what;
     bool asked;
     Carry carry;
     bool exact = false;
   } all[] = {
-      {"a far body added", true, {.extra_body = true}, true},
+      {"a far body added", !endless, {.extra_body = true}, true},
       {"a far wall added", true, {.extra_wall = true}, true},
-      {"turned", true, {.quarters = 1}},
+      {"turned", !by_compass, {.quarters = 1}},
       {"moved", true, {.move = {16, -32, 4}}},
       // Where two flat faces touch, what follows may start at any place of both.
-      {"boxes as hulls", !shaped_leads, {.boxes_as_hulls = true}},
+      {"boxes as hulls", !shaped_leads && !counted, {.boxes_as_hulls = true}},
       // What homes flies straight on within a centimetre of its target, whatever the scale.
       {"twice as large", !homing, {.scale = 2}},
       // To what is straight behind, as after a delay, a climb or another target, one turns by the left.
-      {"mirrored", !drawn && !fans && !seeks_late && !homes_at_once, {.mirrored = true}},
+      {"mirrored", !counted && !drawn && !fans && !seeks_late && !homes_at_once, {.mirrored = true}},
       {"walls doubled", whole_walls, {.doubled_walls = true}},
       {"walls cut in two", whole_walls, {.cut_walls = true}},
       {"more keys in tracks", true, {.extra_keys = true}},
@@ -357,7 +381,7 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
     if (auto bad = same(r.what, recipe, s, full, r.carry, r.exact); !bad.empty()) return bad;
   }
   // Chance goes by the order of creation, too.
-  if (!drawn && !recipe.coincident && !s.limited()) {
+  if (!drawn && !by_chance && !recipe.coincident && !s.limited()) {
     if (auto bad = reordered(recipe, s, full); !bad.empty()) return bad;
   }
   if (auto bad = larger(s); !bad.empty()) return bad;

@@ -71,6 +71,14 @@ class Drawer {
       if (bits < 192) out.add(Relation::foe);
     } else if constexpr (std::is_same_v<T, std::vector<std::string>>) {
       out = {choices_.one_of(2) == 0 ? "timber" : "wet"};
+    } else if constexpr (std::is_same_v<T, Vec3>) {
+      out = {number(range), number(range), 0.5 * number(range)};
+    } else if constexpr (std::is_same_v<T, std::vector<planar::Vec2>>) {
+      out = {{-1, -1}, {1, -1}, {1, 1}, {-1, 1}};
+    } else if constexpr (std::is_same_v<T, std::string>) {
+      out = choices_.one_of(2) == 0 ? "health" : "wet";
+    } else if constexpr (std::is_same_v<T, Order>) {
+      for (unsigned i = 0; i <= choices_.one_of(2); ++i) draw(out.emplace_back(), range, depth);
     } else if constexpr (std::is_same_v<T, std::vector<double>>) {
       out = {1, 0.5};
     } else if constexpr (std::is_same_v<T, Shape>) {
@@ -149,6 +157,28 @@ class Drawer {
   Choices& choices_;
 };
 
+void fit(AreaDelivery& area) {
+  std::visit(
+      [](auto& s) {
+        if constexpr (requires { s.near; }) {
+          if (s.far < s.near) std::swap(s.far, s.near);
+          s.far = std::max(s.far, 1.0);
+        }
+        if constexpr (requires { s.low; }) {
+          if (s.high < s.low) std::swap(s.high, s.low);
+        }
+        if constexpr (requires { s.length; }) s.length = std::max(s.length, 2.0);
+        // Wide enough that somebody is often within.
+        if constexpr (requires { s.half.x; }) s.half = {s.half.x + 3, s.half.y + 3, s.half.z + 1};
+        if constexpr (requires { s.radius; }) s.radius += 0.5;
+        if constexpr (requires { s.far; }) s.far += 3;
+        if constexpr (requires { s.low; }) s.high += 1;
+        if constexpr (requires { s.polygon; }) s.polygon = {{-1, -1.5}, {4, -1}, {4, 1}, {-1, 1.5}};
+      },
+      area.shape);
+  if (area.share) area.share = std::clamp(*area.share, 0.05, 0.95), area.inside = AreaDelivery::Inside::touches;
+}
+
 /// Makes what was drawn mean something: nothing is refused.
 void fit(Attack& a) {
   if (a.reach.far < 4) a.reach.far = 40;
@@ -159,10 +189,25 @@ void fit(Attack& a) {
     a.needs.clear();  // a material, which nobody has as a tag
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
     a.stopped_by = {};
-    if (a.sight == Passage::feet) a.sight = Passage::blasts;
-    if (area->around == AreaDelivery::Around::aim) area->sight_from = AreaDelivery::SightFrom::middle;
+    fit(*area);
+    if (!a.cap) a.order.clear();
   } else {
-    a.sight.reset(), a.cap.reset();
+    a.cap.reset();
+    const auto* flies = std::get_if<ShotDelivery>(&a.delivery);
+    const auto* guided = flies != nullptr ? std::get_if<GuidedPath>(&flies->path) : nullptr;
+    if (guided == nullptr || !guided->needs_sight) a.sight.reset();
+    if (guided == nullptr || guided->lost != GuidedPath::Lost::pick_anew) a.order.clear();
+    if (a.sight) a.sight->scales_power = false;
+  }
+  if (a.sight) {
+    if (a.sight->through == Passage::feet) a.sight->through = Passage::blasts;
+    a.sight->place.reset();
+    a.sight->thickness = std::min(a.sight->thickness, 0.5);
+    Relations others;
+    for (const Relation r : {Relation::foe, Relation::friendly, Relation::neutral}) {
+      if (a.sight->blocked_by.has(r)) others.add(r);
+    }
+    a.sight->blocked_by = others;
   }
   auto* shot = std::get_if<ShotDelivery>(&a.delivery);
   if (shot != nullptr) {
@@ -249,6 +294,10 @@ Shape mirrored(Shape shape) {
   return shape;
 }
 void mirror(Attack& a) {
+  if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
+    area->offset = mirrored(area->offset);
+    if (auto* s = std::get_if<CapsuleArea>(&area->shape)) s->from = mirrored(s->from), s->to = mirrored(s->to);
+  }
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
     if (auto* p = std::get_if<CurvePath>(&shot->path)) p->side = -p->side;
     if (shot->shape) shot->shape = mirrored(*shot->shape);
@@ -258,10 +307,30 @@ void mirror(Attack& a) {
   }
 }
 
+template <class T>
+void scale_lengths(T& v, double s, const Range& range = {}) {
+  if constexpr (std::is_same_v<T, double> || std::is_same_v<T, Vec3>) {
+    if (range.unit == Unit::metres) v = v * s;
+  } else if constexpr (kIsVariant<T>) {
+    std::visit([&](auto& kind) { scale_lengths(kind, s); }, v);
+  } else if constexpr (std::is_same_v<T, std::vector<planar::Vec2>>) {
+    for (planar::Vec2& corner : v) corner.x *= s, corner.y *= s;
+  } else if constexpr (HasRows<T>) {
+    each_row<T>([&](const auto& r) {
+      if constexpr (kIsInline<decltype(r)>) {
+        scale_lengths(v.*r.member, s);
+      } else {
+        scale_lengths(v.*r.member, s, r.range);
+      }
+    });
+  }
+}
+
 /// Everything that has a length, in another scale.
 void scale(Attack& a, double s) {
   a.reach.near *= s, a.reach.far *= s;
-  if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) area->radius *= s;
+  if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) scale_lengths(*area, s);
+  if (a.sight) a.sight->thickness *= s;
   if (auto* ray = std::get_if<RayDelivery>(&a.delivery)) ray->tracer_speed *= s;
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
     shot->radius *= s, shot->vulnerable *= s, shot->least_speed *= s;
@@ -473,6 +542,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     if (tagged % 2 == 1) body.tags = {"wet"};
     if (tagged == 6) body.immune = {"timber"};
     if (c.one_of(8) == 7) body.fallen = i > 1;
+    if (const unsigned n = c.one_of(4); n > 0) body.numbers = {{"health", 10.0 * n}};
     switch (all_stand ? 0 : i == 0 ? c.one_of(5) % 3 : c.one_of(5)) {
       case 1:
       case 2: {  // walks, and turns at each key by less than half round

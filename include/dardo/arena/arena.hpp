@@ -148,6 +148,20 @@ class Arena {
   /// The same as sets. A word has a number as soon as some build or body has it, and keeps it.
   const WordSet& tags(BodyId id) const { return slots_[id.index].tags; }
   const WordSet& immune(BodyId id) const { return slots_[id.index].immune; }
+  /// A number of a body by its own number; nothing when the body has none of that name.
+  std::optional<double> number(BodyId id, std::uint32_t number) const {
+    const auto& numbers = slots_[id.index].numbers;
+    return number < numbers.size() ? numbers[number] : std::nullopt;
+  }
+  std::optional<double> number(BodyId id, std::string_view name) const {
+    const auto found = find_number(name);
+    return found ? number(id, *found) : std::nullopt;
+  }
+  /// A name has a number as soon as some body has it, and keeps it. How many there are.
+  std::optional<std::uint32_t> find_number(std::string_view name) const;
+  std::size_t numbers() const { return number_names_.size(); }
+  /// Problems when the body is gone, within a tick, or the value is not finite or beyond 1e15.
+  Problems set_number(BodyId body, std::string_view name, double value);
   std::optional<std::uint32_t> find_word(std::string_view word) const;
   /// How many words there are.
   std::size_t words() const { return words_.size(); }
@@ -227,6 +241,7 @@ class Arena {
     std::vector<std::uint32_t> track_parts;
     std::uint64_t order = 0;
     WordSet tags, immune;
+    std::vector<std::optional<double>> numbers;  ///< by the number of their name
   };
   /// What queries and upkeep read of a slot, within one cache line.
   struct alignas(64) Mark {
@@ -285,7 +300,9 @@ class Arena {
   Names<BuildId> build_names_;
   Names<BodyId> body_names_;
   Names<WallId> wall_names_;
-  Names<std::uint32_t> words_;
+  void set_number(Slot& slot, const NamedNumber& number);
+
+  Names<std::uint32_t> words_, number_names_;
   std::uint64_t next_order_ = 0, placements_ = 0, removals_ = 0;
   bool held_ = false;
   std::size_t alive_ = 0;

@@ -36,6 +36,13 @@ struct Build {
   friend bool operator==(const Build&, const Build&) = default;
 };
 
+/// A number of a body: health, armour, whatever the game likes. Rules and orders may read it.
+struct NamedNumber {
+  std::string name;
+  double value = 0;
+  friend bool operator==(const NamedNumber&, const NamedNumber&) = default;
+};
+
 /// Anything that can attack, be struck, or both.
 struct Body {
   std::string id;
@@ -44,6 +51,7 @@ struct Body {
   Pose pose;
   std::vector<std::string> tags;    ///< in addition to its build's
   std::vector<std::string> immune;  ///< in addition to its build's
+  std::vector<NamedNumber> numbers;
   bool fallen = false;              ///< the fallen are not struck and stop nothing
   /// Where it will be, if that is known; times do not fall. Between two keys it moves and turns steadily.
   std::vector<TrackKey> track;

@@ -101,6 +101,11 @@ struct Rows<Wall> {
   static Problems across(const Wall& wall);
 };
 template <>
+struct Keyed<NamedNumber> {
+  static constexpr auto name = &NamedNumber::name;
+  static constexpr auto value = &NamedNumber::value;
+};
+template <>
 struct Rows<Body> {
   static constexpr auto all = std::tuple{
       needed(row("id", &Body::id, "A name of its own.")),
@@ -109,6 +114,8 @@ struct Rows<Body> {
       inlined(&Body::pose),
       row("tags", &Body::tags, "In addition to its build's."),
       row("immune", &Body::immune, "In addition to its build's."),
+      row("numbers", &Body::numbers, Range{Unit::plain, -1e15, 1e15},
+          "Health, armour, whatever the game likes, by name; rules and orders may read them."),
       row("fallen", &Body::fallen, "The fallen are not struck and stop nothing."),
       row("track", &Body::track,
           "Instead of a place: where it will be. Between two of these it moves and turns steadily."),

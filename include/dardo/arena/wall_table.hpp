@@ -46,8 +46,13 @@ class WallTable {
   const Bounds& bounds(WallPartId id) const { return parts_[id.index].bounds; }
   /// Whether it may be elsewhere at another time.
   bool moves(WallId id) const { return slots_[id.index].moves; }
-  /// The leg of its frame that holds a time; of a wall that never moves the world's.
+  /// The leg that goes with its `shape` and holds a time: of its frame, or of a wall that never moves the
+  /// world's.
   Leg leg(WallId id, double time) const;
+  /// The same that comes right before a time.
+  Leg leg_before(WallId id, double time) const;
+  /// Of its frame, whether it moves or not.
+  Leg frame_leg(WallId id, double time) const;
   /// Calls `visit(leg, from, to)` for each leg between two times, in their order, until it returns false.
   template <class Visit>
   void each_leg(WallId id, double from, double to, Visit&& visit) const {
@@ -86,6 +91,7 @@ class WallTable {
     std::vector<WallPartId> parts;
     std::vector<Leg> legs;     ///< of its track, with its rest before and after
     std::optional<Leg> going;  ///< in a tick
+    Leg before;                ///< how it came to where that begins
     std::uint64_t order = 0;
     std::uint32_t generation = 0;
     bool alive = false;

@@ -8,7 +8,10 @@
 
 #include "dardo/arena/faction.hpp"
 #include "dardo/arena/wall.hpp"
+#include "dardo/attack/area.hpp"
+#include "dardo/attack/order.hpp"
 #include "dardo/attack/shot.hpp"
+#include "dardo/attack/sight.hpp"
 #include "dardo/problem.hpp"
 
 namespace dardo {
@@ -29,18 +32,6 @@ struct RayDelivery {
   double most_delay_s = std::numeric_limits<double>::infinity();
 
   friend bool operator==(const RayDelivery&, const RayDelivery&) = default;
-};
-
-/// Everything within a ball at one instant.
-struct AreaDelivery {
-  enum class Around : std::uint8_t { aim, attacker };
-  enum class SightFrom : std::uint8_t { middle, eyes };
-
-  double radius = 1;                         ///< metres
-  Around around = Around::aim;               ///< where the middle is: the aim point, or the attacker's centre
-  SightFrom sight_from = SightFrom::middle;  ///< `eyes`: the attacker's; only for areas around the attacker
-
-  friend bool operator==(const AreaDelivery&, const AreaDelivery&) = default;
 };
 
 using Delivery = std::variant<RayDelivery, AreaDelivery, ShotDelivery>;
@@ -86,8 +77,9 @@ struct Attack {
   std::vector<std::string> tags;     ///< what the attack is: bodies immune to one of them are passed
   std::vector<std::string> needs;    ///< tags that a target must have, all of them
   std::vector<std::string> forbids;  ///< tags that a target must not have, none of them
-  std::optional<Passage> sight;  ///< an area: a wall blocking this cuts the line from the middle to a target
-  std::optional<std::uint32_t> cap;  ///< an area: how many bodies at most, nearest first
+  std::optional<Sight> sight;        ///< an area: whom it must see; a guided shot: what it loses sight by
+  std::optional<std::uint32_t> cap;  ///< an area: how many bodies at most
+  Order order;  ///< whom a cap takes first, or a guided shot that picks anew; the nearest unless said
   ZoneRule zone = ZoneRule::first;
   double power = 1;  ///< before any factor
   std::optional<double>

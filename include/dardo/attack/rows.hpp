@@ -21,10 +21,62 @@ struct Words<AreaDelivery::Around> {
   };
 };
 template <>
-struct Words<AreaDelivery::SightFrom> {
+struct Words<AreaDelivery::Along> {
   static constexpr std::array all{
-      Word{AreaDelivery::SightFrom::middle, "middle", "The area's middle."},
-      Word{AreaDelivery::SightFrom::eyes, "eyes", "The attacker's eyes; only for areas around the attacker."},
+      Word{AreaDelivery::Along::aim, "aim", "From the attacker's centre to the aim; of a follow-up: its way."},
+      Word{AreaDelivery::Along::attacker, "attacker", "The attacker's facing."},
+      Word{AreaDelivery::Along::target, "target", "The facing of the body aimed at, or that it follows from."},
+      Word{AreaDelivery::Along::world, "world", "The x axis of the world."},
+  };
+};
+template <>
+struct Words<AreaDelivery::Inside> {
+  static constexpr std::array all{
+      Word{AreaDelivery::Inside::touches, "touches", "Any part of a hitbox."},
+      Word{AreaDelivery::Inside::centre, "centre", "The middle of a hitbox."},
+      Word{AreaDelivery::Inside::whole, "whole", "All hitboxes, wholly."},
+  };
+};
+template <>
+struct Words<Sight::From> {
+  static constexpr std::array all{
+      Word{Sight::From::middle, "middle", "The area's middle, or where the shot is."},
+      Word{Sight::From::eyes, "eyes", "The attacker's eyes."},
+      Word{Sight::From::muzzle, "muzzle", "The attacker's muzzle."},
+  };
+};
+template <>
+struct Words<Sight::To> {
+  static constexpr std::array all{
+      Word{Sight::To::nearest, "nearest", "The point nearest to the middle, of each hitbox that is within."},
+      Word{Sight::To::centre, "centre", "The body's centre."},
+      Word{Sight::To::zones, "zones", "The middle of each hitbox."},
+      Word{Sight::To::points, "points", "A fixed set of points all over the volume of the hitboxes."},
+  };
+};
+template <>
+struct Words<ByDistance> {
+  static constexpr std::array all{
+      Word{ByDistance::least, "least", "The nearest first."},
+      Word{ByDistance::most, "most", "The farthest first."},
+  };
+};
+template <>
+struct Words<ByAngle> {
+  static constexpr std::array all{
+      Word{ByAngle::least, "least", "The least away from the attack's direction first."},
+      Word{ByAngle::most, "most", "The most away from it first."},
+  };
+};
+template <>
+struct Words<ByChance> {
+  static constexpr std::array all{Word{ByChance::even, "even", "Each with the same chance, by the seed."}};
+};
+template <>
+struct Words<ByNumber::Take> {
+  static constexpr std::array all{
+      Word{ByNumber::Take::least, "least", "Who has least of it first."},
+      Word{ByNumber::Take::most, "most", "Who has most of it first."},
   };
 };
 template <>
@@ -74,11 +126,149 @@ struct Rows<RayDelivery> {
   };
 };
 template <>
+struct Rows<BallArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("radius", &BallArea::radius, units::metres, "Its radius.")),
+  };
+};
+template <>
+struct Rows<RingArea> {
+  static constexpr auto all = std::tuple{
+      row("near", &RingArea::near, units::metres, "Nothing nearer to its axis."),
+      needed(row("far", &RingArea::far, units::metres, "Nothing farther from it.")),
+      needed(row("low", &RingArea::low, units::coordinate, "From this height over its middle.")),
+      needed(row("high", &RingArea::high, units::coordinate, "To this one.")),
+  };
+  static Problems across(const RingArea& ring);
+};
+template <>
+struct Rows<ShellArea> {
+  static constexpr auto all = std::tuple{
+      row("near", &ShellArea::near, units::metres, "Nothing nearer to its middle."),
+      needed(row("far", &ShellArea::far, units::metres, "Nothing farther from it.")),
+  };
+  static Problems across(const ShellArea& shell);
+};
+template <>
+struct Rows<SectorArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("angle", &SectorArea::angle, units::whole_turn, "Its full opening, seen from above.")),
+      row("near", &SectorArea::near, units::metres, "Nothing nearer to its axis."),
+      needed(row("far", &SectorArea::far, units::metres, "Nothing farther from it.")),
+      needed(row("low", &SectorArea::low, units::coordinate, "From this height over its middle.")),
+      needed(row("high", &SectorArea::high, units::coordinate, "To this one.")),
+  };
+  static Problems across(const SectorArea& sector);
+};
+template <>
+struct Rows<ConeArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("angle", &ConeArea::angle, units::whole_turn, "Its full opening.")),
+      row("near", &ConeArea::near, units::metres, "Nothing nearer to its tip."),
+      needed(row("far", &ConeArea::far, units::metres, "Nothing farther from it.")),
+  };
+  static Problems across(const ConeArea& cone);
+};
+template <>
+struct Rows<BoxArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("size", &BoxArea::half, units::half_extent, "Its whole extent: along it, across, up.")),
+  };
+};
+template <>
+struct Rows<BeamArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("length", &BeamArea::length, Range{Unit::metres, 1e-6, kMaxCoordinate}, "Along it.")),
+      needed(row("radius", &BeamArea::radius, units::metres, "Around it.")),
+  };
+};
+template <>
+struct Rows<CapsuleArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("from", &CapsuleArea::from, units::coordinate, "One end of its axis, in the area's frame.")),
+      needed(row("to", &CapsuleArea::to, units::coordinate, "The other end.")),
+      needed(row("radius", &CapsuleArea::radius, units::metres, "Around the axis and its ends.")),
+  };
+};
+template <>
+struct Rows<PrismArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("polygon", &PrismArea::polygon, "Its corners in order: [[x, y], ...], convex.")),
+      needed(row("low", &PrismArea::low, units::coordinate, "From this height over its middle.")),
+      needed(row("high", &PrismArea::high, units::coordinate, "To this one.")),
+  };
+  static Problems across(const PrismArea& prism);
+};
+template <>
+struct Rows<HalfSpaceArea> {
+  static constexpr auto all = std::tuple{};
+};
+template <>
+struct Rows<AreaShape> {
+  static constexpr auto all = std::tuple{
+      kind<BallArea>("ball", "A ball around its middle."),
+      kind<RingArea>("ring", "An upright ring."),
+      kind<ShellArea>("shell", "Between two distances."),
+      kind<SectorArea>("sector", "A part of an upright ring, around its direction."),
+      kind<ConeArea>("cone", "A part of a shell, around its direction; its far end is round."),
+      kind<BoxArea>("box", "An upright box around its middle."),
+      kind<BeamArea>("beam", "A round bar from its middle along its direction."),
+      kind<CapsuleArea>("capsule", "A capsule in its frame: x along its direction, y to its left."),
+      kind<PrismArea>("prism", "An upright prism over a convex polygon in its frame."),
+      kind<HalfSpaceArea>("half_space", "All that lies ahead of its middle."),
+  };
+};
+template <>
 struct Rows<AreaDelivery> {
   static constexpr auto all = std::tuple{
-      needed(row("radius", &AreaDelivery::radius, units::metres, "Of the ball that it covers.")),
+      inlined(&AreaDelivery::shape),
       row("around", &AreaDelivery::around, "Where its middle is."),
-      row("sight_from", &AreaDelivery::sight_from, "From where lines of sight are drawn."),
+      row("along", &AreaDelivery::along, "Where it points."),
+      row("offset", &AreaDelivery::offset, units::coordinate,
+          "Of its middle: ahead along its direction, to its left, up."),
+      row("inside", &AreaDelivery::inside, "How much of a hitbox must be within."),
+      row("share", &AreaDelivery::share, Range{Unit::share, 0, 1, true},
+          "Instead of `inside`: so much of the volume of all hitboxes must be within."),
+  };
+  static Problems across(const AreaDelivery& area);
+};
+template <>
+struct Rows<Sight> {
+  static constexpr auto shorthand = &Sight::through;
+  static constexpr auto all = std::tuple{
+      row("through", &Sight::through, "Walls that block this stand in the way; that word alone will do."),
+      row("from", &Sight::from, "From where it is looked."),
+      row("place", &Sight::place, units::coordinate, "Instead: from a place in the world."),
+      row("to", &Sight::to, "What of a body is looked at."),
+      row("least", &Sight::least, units::share, "So large a share of that must be seen; 0: any."),
+      row("thickness", &Sight::thickness, units::metres, "A ball of this radius must pass."),
+      row("blocked_by", &Sight::blocked_by, "Bodies of these relations stand in the way, too."),
+      row("scales_power", &Sight::scales_power, "The share that is seen is a factor of the power."),
+  };
+  static Problems across(const Sight& sight);
+};
+template <>
+struct Rows<ByNumber> {
+  static constexpr auto all = std::tuple{
+      needed(row("name", &ByNumber::name, "Of the bodies' `numbers`.")),
+      row("take", &ByNumber::take, "Which first."),
+  };
+};
+template <>
+struct Rows<ByTag> {
+  static constexpr auto shorthand = &ByTag::tag;
+  static constexpr auto all = std::tuple{
+      needed(row("tag", &ByTag::tag, "Those with it come first; the word alone will do.")),
+  };
+};
+template <>
+struct Rows<OrderBy> {
+  static constexpr auto all = std::tuple{
+      kind<ByDistance>("distance", "How far away."),
+      kind<ByAngle>("angle", "How far away from the direction."),
+      kind<ByNumber>("number", "By a number of the bodies."),
+      kind<ByTag>("tag", "Those with a tag first."),
+      kind<ByChance>("chance", "By chance."),
   };
 };
 
@@ -209,7 +399,7 @@ template <>
 struct Rows<Delivery> {
   static constexpr auto all = std::tuple{
       kind<RayDelivery>("ray", "An instant straight line that strikes the nearest body."),
-      kind<AreaDelivery>("area", "Everything within a ball at one instant."),
+      kind<AreaDelivery>("area", "Everything within a shape at one instant."),
       kind<ShotDelivery>("shot", "Something that flies."),
   };
 };
@@ -246,8 +436,12 @@ struct Rows<Attack> {
       row("needs", &Attack::needs, "Tags that a target must have, all of them."),
       row("forbids", &Attack::forbids, "Tags that a target must not have, none of them."),
       row("sight", &Attack::sight,
-          "An area: walls that block this cut the line to a target. Without it sight does not matter."),
-      row("cap", &Attack::cap, units::count(1, 1e9), "An area: how many bodies at most, nearest first."),
+          "An area: whom it must see, or what walls that cut the line to a target block. Without it sight does "
+          "not matter. A guided shot with `needs_sight`: how it sees its target."),
+      row("cap", &Attack::cap, units::count(1, 1e9), "An area: how many bodies at most."),
+      row("order", &Attack::order,
+          "Whom a `cap` takes first, or a guided shot that picks anew: by the first of these that tells two "
+          "apart; the nearest unless said."),
       row("zone", &Attack::zone, "Which hitbox of a struck body counts."),
       row("power", &Attack::power, units::power, "Before any factor."),
       row("facing_within", &Attack::facing_within, units::half_turn,

@@ -1,5 +1,6 @@
 #pragma once
 #include "dardo/geometry/mesh.hpp"
+#include "dardo/geometry/planar.hpp"
 #include "dardo/geometry/shape.hpp"
 #include "dardo/units.hpp"
 
@@ -71,6 +72,14 @@ struct Rows<Mesh> {
       needed(row("triangles", &Mesh::triangles, "Of each the numbers of its three corners, from 0.")),
   };
   static Problems across(const Mesh& mesh);
+};
+template <>
+struct Rows<planar::Vec2> {
+  static constexpr bool as_list = true;
+  static constexpr auto all = std::tuple{
+      row("x", &planar::Vec2::x, units::coordinate, "Ahead."),
+      row("y", &planar::Vec2::y, units::coordinate, "To the left."),
+  };
 };
 /// In files a hull is the list of its points; a prism, given by its polygon, becomes one.
 template <>

@@ -8,6 +8,7 @@
 #include "dardo/arena/faction.hpp"
 #include "dardo/arena/ids.hpp"
 #include "dardo/arena/track.hpp"
+#include "dardo/attack/area.hpp"
 #include "dardo/geometry/vec.hpp"
 #include "dardo/problem.hpp"
 #include "dardo/record/limits.hpp"
@@ -30,13 +31,16 @@ enum class Reason : std::uint8_t {
   too_far,        ///< beyond the far limit
   missed,         ///< the ray passes it by
   outside,        ///< it lies outside the area
+  partly,         ///< too little of it lies within the area
   wall,           ///< a wall stands between
   inside_wall,    ///< the line to it starts or ends inside a wall
   shielded,       ///< another body stands before it
+  partly_seen,    ///< too little of it is seen
   ground,         ///< the ground stands between
   over,           ///< the attack's time was over before it came there
   cap,            ///< as many as allowed were struck before it
   limit,          ///< one of the launch's limits was met before: see `limits_met`
+  no_volume,      ///< a share of its volume was asked for, and it has none
 };
 
 /// What stands in the way: a wall, a body, a shot of that body, or nothing.
@@ -52,12 +56,14 @@ struct Blocker {
 struct Reading {
   Gate gate = Gate::stands;
   Reason reason = Reason::none;    ///< none: passed
-  std::optional<double> measured;  ///< what was compared with the limit, metres; at the gate of time seconds
+  /// What was compared with the limit, metres; at the gate of time seconds; or a share, then `of_share`.
+  std::optional<double> measured;
   std::optional<double> limit;
   std::optional<double> margin;  ///< how far the test was from turning out otherwise, likewise; 0 or more
   Blocker by;                    ///< what stands between, if anything
   Vec3 at;                       ///< where it does
   Relation relation = Relation::neutral;  ///< gate relation: what the body is to the attacker
+  bool of_share = false;                  ///< the three numbers are shares, from 0 to 1
   std::string tag;                        ///< gate tags: the word that decided
   std::uint32_t stage = 0;  ///< whose gate: 0 the attack's itself, else that of one within it, as in a strike
   double since_s = 0;       ///< when that one set off, seconds since the launch
@@ -85,9 +91,17 @@ struct Power {
   double zone = 1;     ///< the struck hitbox's factor
   double order = 1;    ///< of a shot that pierces: for the first, second, ... body
   double through = 1;  ///< what walls on the way have left of it
+  double seen = 1;     ///< the share that is seen, where the attack goes by it
 
-  double arriving() const { return base * zone * order * through; }
+  double arriving() const { return base * zone * order * through * seen; }
   friend bool operator==(const Power&, const Power&) = default;
+};
+
+/// A share that was counted, and how far it may be off.
+struct Share {
+  double share = 0, error = 0;
+
+  friend bool operator==(const Share&, const Share&) = default;
 };
 
 /// One body struck.
@@ -103,6 +117,8 @@ struct Strike {
   std::uint32_t stage = 0;   ///< 0: the attack itself; else which of the attacks within it, in their order
   std::uint32_t cause = 0;   ///< the number of the strike that led to this one, from 1; 0: none
   std::uint32_t launch = 0;  ///< in a running game: which launch
+  std::optional<Share> covered;  ///< how much of it lies within an area that asks for a share
+  std::optional<Share> seen;     ///< how much of it was seen, where an area goes by that
 
   friend bool operator==(const Strike&, const Strike&) = default;
 };
@@ -164,6 +180,11 @@ struct ReachMark {  ///< the near and far limits around an origin
   double near = 0, far = 0;
   friend bool operator==(const ReachMark&, const ReachMark&) = default;
 };
+struct AreaMark {  ///< an area that is no ball
+  AreaShape shape;
+  Pose pose;  ///< of its frame
+  friend bool operator==(const AreaMark&, const AreaMark&) = default;
+};
 /// A stretch of a way, cubic in time: as exact as the way itself is known.
 struct WayPiece {
   double start_s = 0, end_s = 0;          ///< since the launch
@@ -190,7 +211,7 @@ struct MotionMark {
   std::vector<Leg> legs;  ///< their times are since the launch
   friend bool operator==(const MotionMark&, const MotionMark&) = default;
 };
-using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark, MotionMark>;
+using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark, MotionMark, AreaMark>;
 
 /// What came of a launch.
 struct Outcome {

@@ -18,13 +18,16 @@ struct Words<Reason> {
       Word{Reason::too_far, "too_far", "Beyond the far limit."},
       Word{Reason::missed, "missed", "The ray passes it by."},
       Word{Reason::outside, "outside", "It lies outside the area."},
+      Word{Reason::partly, "partly", "Too little of it lies within the area."},
       Word{Reason::wall, "wall", "A wall stands between."},
       Word{Reason::inside_wall, "inside_wall", "The line to it starts or ends inside a wall."},
       Word{Reason::shielded, "shielded", "Another body stands before it."},
+      Word{Reason::partly_seen, "partly_seen", "Too little of it is seen."},
       Word{Reason::ground, "ground", "The ground stands between."},
       Word{Reason::over, "over", "The attack's time was over before it came there."},
       Word{Reason::cap, "cap", "As many as allowed were struck before it."},
       Word{Reason::limit, "limit", "One of the launch's limits was met before: see `limits_met`."},
+      Word{Reason::no_volume, "no_volume", "A share of its volume was asked for, and it has none."},
   };
 };
 template <>

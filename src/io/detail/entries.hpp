@@ -22,16 +22,13 @@ struct SlopeEntry {
   Vec3 at, normal;
 };
 
-struct Corner {
-  double x = 0, y = 0;
-};
 /// Shapes that files may say as a prism.
 template <class V>
 inline constexpr bool kMayBePrism = std::is_same_v<V, Shape> || std::is_same_v<V, WallShape>;
 
 /// The prism over a convex polygon; read into a hull.
 struct PrismEntry {
-  std::vector<Corner> polygon;
+  std::vector<planar::Vec2> polygon;
   double low = 0, high = 0;
 };
 
@@ -117,14 +114,6 @@ class SceneNames {
 
 namespace dardo {
 
-template <>
-struct Rows<io::detail::Corner> {
-  static constexpr bool as_list = true;
-  static constexpr auto all = std::tuple{
-      row("x", &io::detail::Corner::x, units::coordinate, "Ahead."),
-      row("y", &io::detail::Corner::y, units::coordinate, "To the left."),
-  };
-};
 template <>
 struct Rows<io::detail::SlopeEntry> {
   static constexpr auto all = std::tuple{

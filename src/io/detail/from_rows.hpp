@@ -226,7 +226,7 @@ class RowReader {
   }
   Hull prism_of(const Place& place, const PrismEntry& entry) {
     std::vector<Vec3> corners;
-    for (const Corner& c : entry.polygon) corners.push_back({c.x, c.y, 0});
+    for (const planar::Vec2& c : entry.polygon) corners.push_back({c.x, c.y, 0});
     auto hull = prism(corners, entry.low, entry.high);
     if (hull) return std::move(*hull);
     reader_.problems(place.pointer, hull.error());

@@ -9,6 +9,8 @@ namespace dardo::detail {
 std::string metres(double length);
 /// A time: "1.25 s".
 std::string seconds(double time);
+/// A share: "25 %", "12.5 %".
+std::string share(double part);
 /// A place: "(4.20, 7.00, 1.10)".
 std::string place(const Vec3& point);
 

@@ -1,31 +1,66 @@
+#include "resolve/carriers/area.hpp"
+
 #include <algorithm>
 #include <array>
 #include <limits>
 #include <utility>
 
+#include "geometry/detail/kernels.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
-#include "resolve/carriers/area.hpp"
+#include "resolve/carriers/shot/path.hpp"
 #include "resolve/rules/order.hpp"
-#include "resolve/rules/sight.hpp"
 
 namespace dardo::detail {
+namespace {
+
+Pose inverse(const Pose& pose) {
+  const Rotation& r = pose.turn;
+  const Rotation back{{r.x.x, r.y.x, r.z.x}, {r.x.y, r.y.y, r.z.y}, {r.x.z, r.y.z, r.z.z}};
+  return {-(back * pose.at), back};
+}
+
+/// Whether it stands along up, whichever way it points.
+bool is_upright(const AreaShape& shape) {
+  return std::holds_alternative<RingArea>(shape) || std::holds_alternative<SectorArea>(shape) ||
+         std::holds_alternative<BoxArea>(shape) || std::holds_alternative<PrismArea>(shape);
+}
+
+/// From where an area points when it points at its aim.
+Vec3 way_to_aim(const Act& act, const Moment& moment, const Vec3& center) {
+  if (act.anchor != nullptr) return act.anchor->direction;
+  const Vec3 way = aim_direction(moment, act.launch, center);
+  return way == Vec3{} ? moment.pose(act.launch.by).turn.x : way;
+}
+
+Vec3 direction_of(const Act& act, const Moment& moment, AreaDelivery::Along along, const Vec3& center) {
+  const Vec3 aim = way_to_aim(act, moment, center);
+  BodyId target = act.anchor != nullptr ? act.anchor->target : BodyId{};
+  if (const auto* at = std::get_if<AtBody>(&act.launch.toward); at != nullptr && act.anchor == nullptr)
+    target = at->body;
+  const auto facing = [&](BodyId body) { return act.arena.has(body) ? moment.pose(body).turn.x : aim; };
+  switch (along) {
+    case AreaDelivery::Along::aim: return aim;
+    case AreaDelivery::Along::attacker: return facing(act.launch.by);
+    case AreaDelivery::Along::target: return facing(target);
+    case AreaDelivery::Along::world: return {1, 0, 0};
+  }
+  return aim;
+}
+
+}  // namespace
 
 AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
     : act_(act),
       moment_(moment),
       area_(std::get<AreaDelivery>(act.attack.delivery)),
-      placement_(Reason::none) {
-  const Arena& arena = act.arena;
+      placement_(Reason::none),
+      choice_(act.arena, act.stage.order, {}, {}, 0, 0) {
   const Vec3 center = moment.center(act.launch.by);
   // As a follow-up it lies around the place that it starts from.
   const bool follows = act.anchor != nullptr;
   const bool at_attacker = !follows && area_.around == AreaDelivery::Around::attacker;
-  radius_ = area_.radius + (follows ? kPlaceKnown : 0);
   middle_ = follows ? act.anchor->place : at_attacker ? center : *aim_point(moment, act.launch);
-  eye_ = area_.sight_from == AreaDelivery::SightFrom::eyes && arena.has(act.launch.by)
-             ? moment.eyes(act.launch.by)
-             : middle_;
   placed_ = length(middle_ - center);
   const double scale = std::max(largest(middle_), largest(center));
   const Reach& reach = act.attack.reach;
@@ -33,15 +68,42 @@ AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
     if (!at_least(placed_, reach.near, scale)) placement_ = Reason::too_near;
     if (!at_most(placed_, reach.far, scale)) placement_ = Reason::too_far;
   }
+  ahead_ = direction_of(act, moment, area_.along, center);
+  place_frame(follows);
+  if (act.attack.sight) judge_.emplace(act_, moment_, *act.attack.sight, middle_);
+  choice_ = Choice(act.arena, act.stage.order, middle_, ahead_, act.launch.seed, act.key);
   outcome.origin = at_attacker || follows ? middle_ : center;
   outcome.end = middle_;
   outcome.ended = placement_ == Reason::none ? Ended::spent : Ended::out_of_reach;
 }
 
+void AreaCarrier::place_frame(bool follows) {
+  const Vec3& up = act_.arena.up();
+  const Vec3 level = ahead_ - up * dot(ahead_, up);
+  const bool upright = is_upright(area_.shape);
+  // Straight up or down what is upright points where its attacker looks, or anywhere.
+  Vec3 x = upright ? level : ahead_;
+  if (!(length(x) > kSamePlace) && act_.arena.has(act_.launch.by)) {
+    const Vec3 looks = moment_.pose(act_.launch.by).turn.x;
+    x = looks - up * dot(looks, up);
+  }
+  x = length(x) > kSamePlace ? normalized(x) : any_perpendicular(up);
+  const Vec3 y = left_of_throw(moment_.motions(), act_.launch.by, moment_.time(), x);
+  frame_.turn = {x, y, cross(x, y)};
+  if (area_.offset != Vec3{}) middle_ = middle_ + frame_.turn * area_.offset;
+  frame_.at = middle_;
+  to_frame_ = inverse(frame_);
+  const auto* ball = std::get_if<BallArea>(&area_.shape);
+  // How far two shapes are apart is known as well as of a hull.
+  radius_ = (ball != nullptr ? ball->radius : kHullKnown) + (follows ? kPlaceKnown : 0);
+  const double scale = std::max(largest(middle_), radius_);
+  around_ = ball != nullptr ? bounds(Ball{middle_, radius_}) : bounds(*act_.stage.region, frame_);
+  if (ball == nullptr) around_ = around_.grown(radius_);
+  around_ = around_.grown(slack(scale));
+}
+
 void AreaCarrier::strike(Outcome& outcome) {
   if (placement_ != Reason::none) return;
-  const Ball ball{middle_, radius_};
-  const double slack = detail::slack(largest(middle_), radius_);
   // Some at a time, so that what they are is fetched while others are asked.
   std::array<BodyId, 64> near;
   std::size_t count = 0;
@@ -49,20 +111,21 @@ void AreaCarrier::strike(Outcome& outcome) {
     for (std::size_t i = 0; i < count; ++i) {
       if (i + 4 < count) act_.arena.fetch_hitboxes(near[i + 4]);
       const Met found = met(near[i]);
-      if (from_reach(*this, found, Quiet{})) outcome.strikes.push_back(found.seen.strike(act_, near[i]));
+      if (from_reach(*this, found, Quiet{})) outcome.strikes.push_back(strike_at(found));
     }
     count = 0;
   };
-  moment_.bodies_touching(bounds(ball).grown(slack), [&](BodyId body) {
+  moment_.bodies_touching(around_, [&](BodyId body) {
     if (!eligible(act_, body)) return;
     act_.arena.fetch_place(body);
     near[count++] = body;
     if (count == near.size()) ask();
   });
   ask();
-  const auto place = [&](const Strike& s) { return place_at(s.distance, act_.arena, s.body); };
-  std::sort(outcome.strikes.begin(), outcome.strikes.end(),
-            [&](const Strike& a, const Strike& b) { return place(a) < place(b); });
+  const auto candidate = [](const Strike& s) { return Candidate{s.body, s.distance, s.point}; };
+  std::sort(outcome.strikes.begin(), outcome.strikes.end(), [&](const Strike& a, const Strike& b) {
+    return choice_.before(candidate(a), candidate(b));
+  });
   outcome.strikes.erase(std::unique(outcome.strikes.begin(), outcome.strikes.end(),
                                     [](const Strike& a, const Strike& b) { return a.body == b.body; }),
                         outcome.strikes.end());
@@ -71,19 +134,81 @@ void AreaCarrier::strike(Outcome& outcome) {
   }
 }
 
+Strike AreaCarrier::strike_at(const Met& met) const {
+  Strike out = met.seen.strike(act_, met.body);
+  if (met.covered) out.covered = Share{met.covered->share, met.covered->error};
+  if (met.sight) {
+    out.seen = Share{met.sight->share, met.sight->error};
+    if (act_.attack.sight->scales_power) out.power.seen = met.sight->share;
+  }
+  return out;
+}
+
+bool AreaCarrier::holds(const Moment::Body& then, std::uint32_t hitbox) const {
+  const bool centre = area_.inside == AreaDelivery::Inside::centre && !area_.share;
+  if (is_ball()) {
+    if (area_.inside == AreaDelivery::Inside::whole && !area_.share)
+      return covers(Region(Shape(Ball{{}, radius_})), in_area(then, hitbox));
+    if (!centre) return then.overlaps(hitbox, {middle_, radius_});
+    const Vec3 place = then.center(hitbox);
+    return at_most(length(place - middle_), radius_, std::max(largest(place), largest(middle_)));
+  }
+  const Region& region = *act_.stage.region;
+  const Vec3 place = to_frame_ * then.center(hitbox);
+  const double away = distance(region, place), fine = radius_ + slack(std::max(largest(place), largest(middle_)));
+  if (centre) return away <= fine;
+  if (area_.inside == AreaDelivery::Inside::whole && !area_.share)
+    return away <= fine && covers(region, in_area(then, hitbox));
+  return away <= fine || distance(region, in_area(then, hitbox)) <= radius_;
+}
+
+double AreaCarrier::gap(const Moment::Body& then, std::uint32_t hitbox) const {
+  const bool centre = area_.inside == AreaDelivery::Inside::centre;
+  if (is_ball()) {
+    const double away = centre ? length(then.center(hitbox) - middle_) : then.nearest(hitbox, middle_).distance;
+    return std::max(0.0, away - radius_);
+  }
+  return centre ? distance(*act_.stage.region, to_frame_ * then.center(hitbox))
+                : distance(*act_.stage.region, in_area(then, hitbox));
+}
+
+std::optional<CountedShare> AreaCarrier::covered(const Moment::Body& then) const {
+  const Region ball{Shape(Ball{{}, radius_})};
+  const Pose there = then.pose(), pose{to_frame_ * there.at, to_frame_.turn * there.turn};
+  ShareWithin count(is_ball() ? ball : *act_.stage.region, pose);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) count.add(then.own(i));
+  return count.share();
+}
+
 AreaCarrier::Met AreaCarrier::met(BodyId body) const {
-  Met out{.body = body};
+  Met out{.body = body, .inside = false, .covered = {}, .seen = {}, .sight = {}};
   const Moment::Body then = moment_.body(body);
+  const bool whole = area_.inside == AreaDelivery::Inside::whole && !area_.share;
+  std::uint32_t within = 0;
+  if (!is_ball()) {
+    // Far from it nothing has to be looked at closely.
+    const Vec3 center = to_frame_ * moment_.center(body);
+    const double reach = act_.arena.reach_around_center(body) + radius_ + slack(8 * largest(center));
+    if (distance(*act_.stage.region, center) > reach) return out;
+  }
+  if (area_.share) {
+    out.covered = covered(then);
+    if (!out.covered || out.covered->share < *area_.share - 1e-12) return out;
+  }
+  if (judge_ && !sees_hitboxes()) out.sight = judge_->see(body, {});
+  const bool seen = !out.sight || out.sight->reading.reason == Reason::none;
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    if (!then.overlaps(i, {middle_, radius_})) continue;
-    out.inside = true;
+    if (!holds(then, i)) continue;
+    ++within;
     const Nearest at = then.nearest(i, middle_);
-    if (act_.attack.sight && judge_line(at.point).reason != Reason::none) continue;
+    if (!seen || (sees_hitboxes() && judge_->line(at.point, body).reason != Reason::none)) continue;
     const Vec3 way = middle_ - at.point;
     // Rounding is no direction.
     const Vec3 normal = length(way) > kSamePlace ? normalized(way) : act_.arena.up();
     out.seen.add(act_, body, {i, {at.distance, at.point, normal}});
   }
+  out.inside = whole ? within == then.hitboxes() : within > 0;
+  if (!out.inside) out.seen = {};
   return out;
 }
 
@@ -99,14 +224,17 @@ Nearest AreaCarrier::nearest_of(BodyId body) const {
 
 /// The body counts when any hitbox within the area is seen; if none is within, the nearest one's line tells.
 bool AreaCarrier::in_sight(const Met& met) const {
-  return met.inside ? !met.seen.empty() : judge_line(nearest_of(met.body).point).reason == Reason::none;
+  if (!judge_) return true;
+  return met.inside ? !met.seen.empty() : tell_sight(met).reason == Reason::none;
 }
 
 std::optional<double> AreaCarrier::reaches(const Ball& ball) const {
   if (placement_ != Reason::none) return std::nullopt;
   const double away = std::max(0.0, length(ball.center - middle_) - ball.radius);
-  if (!at_least(radius_, away, largest(ball.center)) || judge_line(ball.center).reason != Reason::none)
-    return std::nullopt;
+  const bool inside =
+      is_ball() ? at_least(radius_, away, largest(ball.center))
+                : distance(*act_.stage.region, Shape(Ball{to_frame_ * ball.center, ball.radius})) <= radius_;
+  if (!inside || (judge_ && judge_->line(ball.center, {}).reason != Reason::none)) return std::nullopt;
   return away;
 }
 
@@ -117,32 +245,59 @@ Reading AreaCarrier::tell_reach(const Met& met) const {
     r.margin = std::fabs(placed_ - *r.limit);
     return r;
   }
-  r.measured = nearest_of(met.body).distance;
-  r.limit = area_.radius;
-  r.margin = std::fabs(*r.measured - area_.radius);
-  if (!met.inside) r.reason = Reason::outside;
+  const Moment::Body then = moment_.body(met.body);
+  if (area_.share) {
+    const auto share = covered(then);
+    r.measured = share ? share->share : 0, r.limit = *area_.share, r.of_share = true;
+    r.margin = std::fabs(*r.measured - *r.limit);
+    if (!met.inside) r.reason = !share ? Reason::no_volume : share->share > 0 ? Reason::partly : Reason::outside;
+    if (r.reason != Reason::outside) return r;
+    r.of_share = false;
+  }
+  double least = std::numeric_limits<double>::infinity();
+  bool any = false;
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    least = std::min(least, gap(then, i));
+    any = any || gap(then, i) <= radius_;
+  }
+  const bool touches = area_.inside == AreaDelivery::Inside::touches && !area_.share;
+  if (is_ball() && touches) {
+    r.measured = nearest_of(met.body).distance;
+    r.limit = std::get<BallArea>(area_.shape).radius;
+    r.margin = std::fabs(*r.measured - *r.limit);
+  } else {
+    r.measured = least, r.limit = 0, r.margin = met.inside ? std::nullopt : std::optional(least);
+  }
+  if (!met.inside)
+    r.reason = area_.inside == AreaDelivery::Inside::whole && any ? Reason::partly : Reason::outside;
+  if (r.reason == Reason::partly) r.margin.reset();
   return r;
 }
 
-/// Whether a wall cuts the line from the eye to the target.
-Reading AreaCarrier::judge_line(const Vec3& target) const {
-  if (!act_.attack.sight) return {.gate = Gate::sight};
-  return detail::judge_line(moment_, *act_.attack.sight, eye_, target);
-}
-
 Reading AreaCarrier::tell_sight(const Met& met) const {
+  if (!judge_) return {.gate = Gate::sight};
+  if (!sees_hitboxes()) return met.sight ? met.sight->reading : judge_->see(met.body, {}).reading;
   if (met.inside && !met.seen.empty()) {
     // The line to the first that is seen.
     Reading r{.gate = Gate::sight};
     const Moment::Body then = moment_.body(met.body);
     for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-      if (!then.overlaps(i, {middle_, radius_})) continue;
-      r = judge_line(then.nearest(i, middle_).point);
+      if (!holds(then, i)) continue;
+      r = judge_->line(then.nearest(i, middle_).point, met.body);
       if (r.reason == Reason::none) break;
     }
     return r;
   }
-  return judge_line(nearest_of(met.body).point);
+  return judge_->line(nearest_of(met.body).point, met.body);
+}
+
+Candidate AreaCarrier::candidate(const Met& met) const {
+  if (met.seen.empty()) {
+    const Nearest at = nearest_of(met.body);
+    return {met.body, at.distance, at.point};
+  }
+  const Strike s = met.seen.strike(act_, met.body);
+  return {met.body, s.distance, s.point};
 }
 
 Reading AreaCarrier::tell_cap(const Met& met, const Outcome& outcome) const {
@@ -152,12 +307,15 @@ Reading AreaCarrier::tell_cap(const Met& met, const Outcome& outcome) const {
   const bool struck =
       std::any_of(strikes.begin(), strikes.end(), [&](const Strike& s) { return s.body == met.body; });
   if (struck || strikes.size() < *act_.attack.cap) return r;
-  const double away = met.seen.empty() ? nearest_of(met.body).distance : met.seen.distance();
+  const Candidate mine = candidate(met);
   const Strike& last = strikes.back();
-  r.measured = away;
-  r.limit = last.distance;
-  r.margin = std::fabs(away - last.distance);
-  if (in_steps(away) < in_steps(last.distance)) return r;
+  const Candidate taken{last.body, last.distance, last.point};
+  const Choice::Difference by = choice_.difference(mine, taken);
+  const bool in_metres = by.key == nullptr || by.key->by == OrderKey::By::distance;
+  r.measured = mine.distance, r.limit = taken.distance;
+  // By what is no distance they are told apart, but not by how much.
+  if (in_metres) r.margin = std::fabs(mine.distance - taken.distance);
+  if (by.key != nullptr ? by.a < by.b : in_steps(mine.distance) < in_steps(taken.distance)) return r;
   r.reason = Reason::cap;
   return r;
 }
@@ -166,16 +324,22 @@ void AreaCarrier::draw(Outcome& outcome) const {
   if (area_.around == AreaDelivery::Around::aim && act_.anchor == nullptr) {
     outcome.marks.emplace_back(ReachMark{outcome.origin, act_.attack.reach.near, act_.attack.reach.far});
   }
-  outcome.marks.emplace_back(RingMark{middle_, area_.radius});
-  if (!act_.attack.sight || placement_ != Reason::none) return;
+  if (is_ball()) {
+    outcome.marks.emplace_back(RingMark{middle_, std::get<BallArea>(area_.shape).radius});
+  } else {
+    outcome.marks.emplace_back(AreaMark{area_.shape, frame_});
+  }
+  if (!judge_ || placement_ != Reason::none) return;
   for (const BodyId body : act_.arena.bodies()) {
     if (!eligible(act_, body)) continue;
     const Met found = met(body);
     if (!in_reach(found)) continue;
     const Reading r = tell_sight(found);
-    const Vec3 target = found.seen.empty() ? nearest_of(body).point : found.seen.strike(act_, body).point;
+    const Vec3 target = found.sight           ? found.sight->target
+                        : found.seen.empty() ? nearest_of(body).point
+                                             : found.seen.strike(act_, body).point;
     outcome.marks.emplace_back(
-        SightMark{eye_, target, r.reason == Reason::none ? std::nullopt : std::optional<Vec3>{r.at}});
+        SightMark{judge_->eye(), target, r.reason == Reason::none ? std::nullopt : std::optional<Vec3>{r.at}});
   }
 }
 

@@ -1,26 +1,32 @@
 #pragma once
 #include "resolve/moment/moment.hpp"
+#include "resolve/rules/choice.hpp"
 #include "resolve/rules/let_through.hpp"
+#include "resolve/rules/sight.hpp"
 
 namespace dardo::detail {
 
-/// A ball area: everybody within it in one instant, the nearest first.
+/// An area: everybody within it in one instant, the nearest first unless the attack chooses otherwise.
 class AreaCarrier {
  public:
   /// Finds where it lies. All must outlive it.
   AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome);
+  AreaCarrier(const AreaCarrier&) = delete;
+  AreaCarrier& operator=(const AreaCarrier&) = delete;
   void strike(Outcome& outcome);
   /// How far from its middle a ball that is no body's is, if it is covered and seen.
   std::optional<double> reaches(const Ball& ball) const;
   /// Whatever it reaches touches this.
-  Bounds around() const { return bounds(Ball{middle_, radius_}).grown(slack(largest(middle_), radius_)); }
+  const Bounds& around() const { return around_; }
   static constexpr bool kEndsThere = false;
 
-  /// A body, whether any of its hitboxes is within, and those of them that are seen.
+  /// A body, whether enough of it is within, and those of its hitboxes that are within and seen.
   struct Met {
     BodyId body;
     bool inside = false;
+    std::optional<CountedShare> covered;  ///< where a share is asked for, and it has a volume
     Touches seen;
+    std::optional<Seen> sight;  ///< where the body is judged as a whole
   };
   Met met(BodyId body) const;
   bool in_reach(const Met& met) const { return placement_ == Reason::none && met.inside; }
@@ -33,18 +39,36 @@ class AreaCarrier {
   void draw(Outcome& outcome) const;
 
  private:
+  void place_frame(bool follows);
   /// A body's hitbox that is nearest to the middle.
   Nearest nearest_of(BodyId body) const;
-  /// What stands on the line from the eye to a place.
-  Reading judge_line(const Vec3& target) const;
+  bool is_ball() const { return !act_.stage.region.has_value(); }
+  Shape in_area(const Moment::Body& then, std::uint32_t hitbox) const {
+    return then.in_frame(hitbox, to_frame_);
+  }
+  /// Whether a hitbox is within, by the attack's rule.
+  bool holds(const Moment::Body& then, std::uint32_t hitbox) const;
+  /// How far a hitbox is from being within, as far as that can be told in metres.
+  double gap(const Moment::Body& then, std::uint32_t hitbox) const;
+  std::optional<CountedShare> covered(const Moment::Body& then) const;
+  /// Whether lines to the nearest points of single hitboxes decide what is seen.
+  bool sees_hitboxes() const { return act_.attack.sight && act_.attack.sight->to == Sight::To::nearest; }
+  Strike strike_at(const Met& met) const;
+  Candidate candidate(const Met& met) const;
 
   const Act& act_;
   Moment moment_;
   const AreaDelivery& area_;
-  Vec3 middle_, eye_;
-  double radius_;     ///< as it strikes
-  double placed_;     ///< how far from the attacker's centre the middle lies
-  Reason placement_;  ///< none when that is within reach
+  Vec3 middle_;
+  Vec3 ahead_;     ///< where it points
+  Pose frame_;     ///< of what it covers
+  Pose to_frame_;  ///< from the world
+  Bounds around_;
+  double radius_ = 0;  ///< of a ball, as it strikes; of all others by how much they reach farther
+  double placed_;      ///< how far from the attacker's centre it is put
+  Reason placement_;   ///< none when that is within reach
+  std::optional<SightJudge> judge_;
+  Choice choice_;
 };
 
 }  // namespace dardo::detail

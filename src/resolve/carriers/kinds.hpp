@@ -1,5 +1,6 @@
 #pragma once
 #include "resolve/carriers/area.hpp"
+#include "resolve/carriers/area_region.hpp"
 #include "resolve/carriers/ray.hpp"
 
 // The one list of the kinds of deliveries: what carries each, and what a launch of it needs. A delivery that
@@ -25,6 +26,7 @@ template <>
 struct Kind<AreaDelivery> {
   static constexpr bool kFlies = false;
   using Carrier = AreaCarrier;
+  static std::optional<Region> region(const AreaDelivery& area) { return region_of(area.shape); }
   static Needs needs(const AreaDelivery& area) { return {.point = area.around == AreaDelivery::Around::aim}; }
 };
 
@@ -47,6 +49,13 @@ decltype(auto) with_kind(const Attack& attack, Visit&& visit) {
 inline bool flies(const Attack& attack) {
   return with_kind(attack, [](auto kind, const auto&) { return kind.kFlies; });
 }
+/// What an attack covers at once, if it covers something that is no ball.
+inline std::optional<Region> region_of(const Attack& attack) {
+  return with_kind(attack, [](auto kind, const auto& delivery) -> std::optional<Region> {
+    if constexpr (requires { kind.region(delivery); }) return kind.region(delivery);
+    return std::nullopt;
+  });
+}
 inline Needs needs_of(const Attack& attack) {
   return with_kind(attack, [](auto kind, const auto& delivery) { return kind.needs(delivery); });
 }
@@ -55,7 +64,10 @@ inline Needs needs_of(const Attack& attack) {
 template <class Visit>
 void with_carrier(const Act& act, const Moment& moment, Outcome& outcome, Visit&& visit) {
   with_kind(act.attack, [&](auto kind, const auto&) {
-    if constexpr (!kind.kFlies) visit(typename decltype(kind)::Carrier(act, moment, outcome));
+    if constexpr (!kind.kFlies) {
+      typename decltype(kind)::Carrier carrier(act, moment, outcome);
+      visit(carrier);
+    }
   });
 }
 

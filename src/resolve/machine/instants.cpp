@@ -28,7 +28,7 @@ void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3&
   for (std::uint32_t i = 0; i < out.strikes.size(); ++i) {
     const Strike& s = out.strikes[i];
     const std::uint64_t key = chance_key(start.cause.key, Then::When::strike, arena_->order(s.body), 0);
-    next.anchor = {s.point, -s.normal}, next.target = s.body, next.aim = s.point;
+    next.anchor = {s.point, -s.normal, s.body}, next.target = s.body, next.aim = s.point;
     attack.each_then(start.stage, Then::When::strike, [&](std::uint32_t child) {
       next.stage = child, next.cause = {first + i, chance_key(key, child)};
       lead_to(next);
@@ -37,7 +37,7 @@ void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3&
   if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
   const Vec3 way = out.end - out.origin;
   // Rounding is no direction.
-  next.anchor = {out.end, length(way) > kSamePlace ? normalized(way) : ahead};
+  next.anchor = {out.end, length(way) > kSamePlace ? normalized(way) : ahead, {}};
   next.target = {}, next.aim = out.end;
   const std::uint64_t key = chance_key(start.cause.key, Then::When::end, 0, 0);
   attack.each_then(start.stage, Then::When::end, [&](std::uint32_t child) {
@@ -66,8 +66,8 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
   clear(out);
   const Launched& launched = launches_[launch];
   const Act act(*arena_, launched.stage(stage), launched.launch, launched.faction,
-                start.by_launch ? nullptr : &start.anchor);
-  const auto carry_out = [&](auto carrier) {
+                start.by_launch ? nullptr : &start.anchor, start.cause.key);
+  const auto carry_out = [&](auto& carrier) {
     carrier.strike(out);
     keep_strikes_left(launch, time, out, listener);
     if (roster_.may(launched.row, stage).strike) {

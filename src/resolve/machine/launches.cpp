@@ -188,7 +188,7 @@ ShotSlot Machine::new_shot() {
 
 void Machine::begin_shots(Start start, Listener& listener) {
   if (start.by_launch) aim_shots(start);
-  const auto& [place, direction] = start.anchor;
+  const Vec3 &place = start.anchor.place, &direction = start.anchor.direction;
   const LaunchSlot launch = start.launch;
   const std::uint32_t stage = start.stage;
   const Stage& what = launches_[launch].stage(stage);

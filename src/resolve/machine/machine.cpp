@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "resolve/rules/chance.hpp"
+#include "resolve/rules/choice.hpp"
 #include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
@@ -266,24 +267,23 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
   propose(slot, listener);
 }
 
-/// The nearest body that the attack may strike, other than the one lost; false when there is none within
-/// reach.
+/// The first by the attack's order of the bodies that it may strike, other than the one lost; false when there
+/// is none within reach.
 bool Machine::pick_anew(Flight& f) {
   const Launched& l = launched_of(f);
   const Act act(*arena_, stage_of(f), l.launch, l.faction);
   const Vec3 from = f.course.place();
   const double far = act.attack.reach.far - f.course.travelled;
-  BodyId best;
-  double least = far;
+  const Choice choice(*arena_, act.stage.order, from, normalized(f.course.velocity()), l.launch.seed, f.key);
+  Candidate best;
   motions_.bodies_near(Bounds{from, from}.grown(far), f.course.time, f.course.time, [&](BodyId body) {
     if (body == f.course.target || !eligible(act, body)) return;
-    const double away = length(motions_.center(body, f.course.time) - from);
-    if (!(away < far) || (!best.empty() && !(place_at(away, *arena_, body) < place_at(least, *arena_, best))))
-      return;
-    least = away, best = body;
+    const Vec3 center = motions_.center(body, f.course.time);
+    const Candidate here{body, length(center - from), center};
+    if (here.distance < far && (best.body.empty() || choice.before(here, best))) best = here;
   });
-  f.course.target = best;
-  return !best.empty();
+  f.course.target = best.body;
+  return !best.body.empty();
 }
 
 std::uint32_t Machine::record_strike(Strike& strike, LaunchSlot launch, Listener& listener) {

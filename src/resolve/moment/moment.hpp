@@ -82,6 +82,14 @@ class Moment {
       return dardo::nearest(own_[hitbox].shape, here(ball.center)).distance <=
              ball.radius + slack(largest(ball.center), ball.radius);
     }
+    /// The hitbox as a frame sees it, which is that of the world carried by the inverse of a pose.
+    Shape in_frame(std::uint32_t hitbox, const Pose& from_world) const {
+      if (!pose_) return placed(world_[hitbox], from_world);
+      return placed(own_[hitbox].shape, {from_world * pose_->at, from_world.turn * pose_->turn});
+    }
+    /// In the body's frame, and where that is.
+    const Shape& own(std::uint32_t hitbox) const { return own_[hitbox].shape; }
+    Pose pose() const { return pose_ ? *pose_ : rest_; }
     Vec3 center(std::uint32_t hitbox) const {
       return !pose_ ? dardo::center(world_[hitbox]) : *pose_ * dardo::center(own_[hitbox].shape);
     }
@@ -93,15 +101,17 @@ class Moment {
     std::span<const Shape> world_;  ///< where the arena has them
     std::span<const Hitbox> own_;   ///< in the body's frame
     std::optional<Pose> pose_;      ///< where it is, when that is not where the arena has it
+    Pose rest_;                     ///< else
   };
   Body body(BodyId id) const {
     Body out;
     out.world_ = arena().hitboxes(id);
+    out.own_ = arena().build(arena().body(id).build).hitboxes;
+    out.rest_ = arena().body(id).pose;
     if (!motions_->moves(id)) return out;
     const Pose then = pose(id);
     if (then == arena().body(id).pose) return out;
     out.pose_ = then;
-    out.own_ = arena().build(arena().body(id).build).hitboxes;
     return out;
   }
 

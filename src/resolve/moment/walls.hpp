@@ -6,10 +6,10 @@
 // Walls as they are at a time. Their parts are asked in the frame that carries them.
 namespace dardo::detail {
 
-/// How fast the surface of a wall moves at a place of the world.
+/// How fast the surface of a wall moves at a place of the world; when it changes that just then, as it came.
 inline Vec3 wall_velocity(const Arena& arena, WallId wall, const Vec3& place, double time) {
   if (wall.empty() || !arena.wall_table().moves(wall)) return {};
-  const Leg leg = arena.wall_table().leg(wall, time);
+  const Leg leg = arena.wall_table().leg_before(wall, time);
   if (leg.still()) return {};
   const Pose pose = leg.at(time);
   return leg.velocity_of(into(pose.turn, place - pose.at), time);

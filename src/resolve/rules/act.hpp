@@ -14,12 +14,14 @@ namespace dardo::detail {
 struct Anchor {
   Vec3 place;
   Vec3 direction;  ///< one metre long
+  BodyId target;   ///< the body that it follows from, if any
 };
 
 /// One setting-off of one stage of an attack, as the gates see it.
 struct Act {
-  Act(const Arena& where, const Stage& what, const Launch& use, FactionId of, const Anchor* start = nullptr)
-      : arena(where), stage(what), attack(*what.attack), launch(use), faction(of), anchor(start) {}
+  Act(const Arena& where, const Stage& what, const Launch& use, FactionId of, const Anchor* start = nullptr,
+      std::uint64_t chance = 0)
+      : arena(where), stage(what), attack(*what.attack), launch(use), faction(of), anchor(start), key(chance) {}
 
   const Arena& arena;
   const Stage& stage;
@@ -27,6 +29,7 @@ struct Act {
   const Launch& launch;
   FactionId faction;     ///< the attacker's
   const Anchor* anchor;  ///< nothing where it is the launch that sets it off
+  std::uint64_t key;     ///< of all chance in it
 
   Relation relation_to(BodyId body) const;
 };

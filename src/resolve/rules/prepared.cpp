@@ -2,6 +2,8 @@
 
 #include <utility>
 
+#include "resolve/carriers/kinds.hpp"
+
 namespace dardo::detail {
 namespace {
 
@@ -28,6 +30,22 @@ NamedMaterials named(const Arena& arena, const std::vector<std::string>& materia
 
 }  // namespace
 
+void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order) {
+  out.clear();
+  for (const OrderBy& by : order) {
+    OrderKey key;
+    if (const auto* d = std::get_if<ByDistance>(&by)) key.most = *d == ByDistance::most;
+    if (const auto* a = std::get_if<ByAngle>(&by)) key.by = OrderKey::By::angle, key.most = *a == ByAngle::most;
+    if (const auto* n = std::get_if<ByNumber>(&by)) {
+      key.by = OrderKey::By::number, key.most = n->take == ByNumber::Take::most;
+      key.word = arena.find_number(n->name);
+    }
+    if (const auto* t = std::get_if<ByTag>(&by)) key.by = OrderKey::By::tag, key.word = arena.find_word(t->tag);
+    if (std::holds_alternative<ByChance>(by)) key.by = OrderKey::By::chance;
+    out.push_back(key);
+  }
+}
+
 Prepared::Prepared(Attack attack, const Arena& arena) : own_(std::move(attack)) {
   add_stages(own_);
   bind(arena);
@@ -44,6 +62,7 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
   s.attack = &attack, s.depth = depth, s.leads_on = 0, s.near.reset();
   s.shot = std::get_if<ShotDelivery>(&attack.delivery);
   if (s.shot != nullptr) s.law = law_of(s.shot->path);
+  s.region = region_of(attack);
   return s;
 }
 
@@ -66,13 +85,14 @@ void Prepared::bind(const Arena& arena) {
     name(s.needs, arena, s.attack->needs);
     name(s.forbids, arena, s.attack->forbids);
     name(s.tags, arena, s.attack->tags);
+    name(s.order, arena, s.attack->order);
     s.names_tags = !s.needs.empty() || !s.forbids.empty() || !s.tags.empty();
     if (s.shot == nullptr) continue;
     s.turns_at = named(arena, s.shot->ricochet.materials);
     s.turns_at.all = s.shot->ricochet.materials.empty();
     s.pierced = named(arena, s.shot->pierce.materials);
   }
-  words_ = arena.words(), materials_ = arena.material_count();
+  words_ = arena.words(), numbers_ = arena.numbers(), materials_ = arena.material_count();
 }
 
 }  // namespace dardo::detail

@@ -7,6 +7,7 @@
 
 #include "dardo/arena/arena.hpp"
 #include "dardo/attack/attack.hpp"
+#include "geometry/detail/region.hpp"
 #include "resolve/carriers/shot/path.hpp"
 
 // An attack made ready for an arena: what is asked of it again and again stands in a row, words as bits.
@@ -31,6 +32,14 @@ struct NamedMaterials {
   bool has_ground() const { return all || ground; }
 };
 
+/// One of what an attack chooses by.
+struct OrderKey {
+  enum class By : std::uint8_t { distance, angle, number, tag, chance };
+  By by = By::distance;
+  bool most = false;
+  std::optional<std::uint32_t> word;  ///< of a number or a tag; nothing when nobody has it
+};
+
 /// An attack, or one within it.
 struct Stage {
   const Attack* attack = nullptr;
@@ -43,9 +52,14 @@ struct Stage {
   NamedWords needs, forbids, tags;
   bool names_tags = false;  ///< any of these
   NamedMaterials turns_at, pierced;
+  std::vector<OrderKey> order;
+  std::optional<Region> region;  ///< of an area that is no ball: what it covers, in its frame
 
   bool has(Then::When when) const { return (leads_on >> static_cast<unsigned>(when) & 1u) != 0; }
 };
+
+/// By what an order takes, for an arena.
+void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order);
 
 /// All stages of an attack, each with a number: the attack itself is 0.
 class Prepared {
@@ -59,7 +73,7 @@ class Prepared {
 
   /// Whether it was made for what the arena knows by now: words and materials may have been added to it.
   bool is_of(const Arena& arena) const {
-    return words_ == arena.words() && materials_ == arena.material_count();
+    return words_ == arena.words() && numbers_ == arena.numbers() && materials_ == arena.material_count();
   }
   void bind(const Arena& arena);
 
@@ -85,7 +99,7 @@ class Prepared {
   Attack own_;
   std::vector<Stage> stages_;  ///< there may be more of them than it has now
   std::uint32_t count_ = 0;
-  std::size_t words_ = 0, materials_ = 0;
+  std::size_t words_ = 0, numbers_ = 0, materials_ = 0;
 };
 
 }  // namespace dardo::detail

@@ -1,9 +1,20 @@
 #include "resolve/rules/sight.hpp"
 
 #include <algorithm>
+#include <cmath>
+
+#include "geometry/detail/region.hpp"
+#include "resolve/aim_point.hpp"
+#include "resolve/rules/order.hpp"
+#include "resolve/rules/tolerances.hpp"
 
 namespace dardo::detail {
 
+namespace {
+
+/// What stands in the way of seeing a place from an eye, at the time of the moment: the nearest wall that
+/// blocks `passage`; with a thickness, of a ball of that radius that would have to pass. The same from both
+/// sides. What lies in a wall is seen from nowhere.
 Reading judge_line(const Moment& moment, Passage passage, const Vec3& eye, const Vec3& target,
                    double thickness) {
   Reading r{.gate = Gate::sight};
@@ -47,6 +58,109 @@ Reading judge_line(const Moment& moment, Passage passage, const Vec3& eye, const
   }
   if (r.reason == Reason::inside_wall) r.margin.reset();
   return r;
+}
+
+}  // namespace
+
+SightJudge::SightJudge(const Act& act, const Moment& moment, const Sight& sight, const Vec3& middle)
+    : act_(act), moment_(moment), sight_(sight), eye_(middle) {
+  if (sight.place) {
+    eye_ = *sight.place;
+  } else if (moment.arena().has(act.launch.by)) {
+    if (sight.from == Sight::From::eyes) eye_ = moment.eyes(act.launch.by);
+    if (sight.from == Sight::From::muzzle) eye_ = muzzle_point(moment, act.launch);
+  }
+}
+
+Reading SightJudge::line(const Vec3& target, BodyId body) const {
+  Reading walls = judge_line(moment_, sight_.through, eye_, target, sight_.thickness);
+  if (sight_.blocked_by == Relations{} || walls.reason == Reason::inside_wall) return walls;
+  const Reading bodies = first_body(target, body, walls.limit.value_or(length(target - eye_)));
+  return bodies.reason == Reason::none ? walls : bodies;
+}
+
+/// The nearest body that stands in the way, of those at one distance the one created first.
+Reading SightJudge::first_body(const Vec3& target, BodyId body, double within) const {
+  Reading r{.gate = Gate::sight};
+  const Vec3 way = target - eye_;
+  const double size = length(way);
+  if (!(size > 0)) return r;
+  r.measured = size;
+  const Ray line{eye_, way / size, within};
+  Bounds around{eye_, eye_};
+  around.add(line.at(within));
+  moment_.bodies_touching(around.grown(sight_.thickness + kSamePlace),
+                          [&](BodyId other) {
+    const Relation relation = act_.relation_to(other);
+    if (other == body || relation == Relation::self || !sight_.blocked_by.has(relation) ||
+        act_.arena.is_fallen(other))
+      return;
+    const Moment::Body then = moment_.body(other);
+    // Whom the eye touches hides nobody: it is where that is.
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+      if (then.nearest(i, eye_).distance <= kTouchRoom) return;
+    }
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+      const double scale = std::max(largest(eye_), largest(target));
+      if (!(then.distance(i, {line.from, line.at(within)}) <= sight_.thickness + slack(scale))) continue;
+      const auto met = then.ray(i, line);
+      const double at = met ? met->distance : std::min(within, length(then.nearest(i, eye_).point - eye_));
+      const bool first = r.reason == Reason::none || place_at(at, act_.arena, other) <
+                                                         place_at(*r.limit, act_.arena, r.by.body);
+      if (!first) continue;
+      r.reason = Reason::shielded, r.limit = at, r.margin = size - at, r.by.body = other, r.at = line.at(at);
+    }
+  });
+  return r;
+}
+
+/// Of all places that `each` names, how many are seen.
+template <class Each>
+Seen SightJudge::count(BodyId body, double error, Each&& each) const {
+  Seen out;
+  int all = 0, seen = 0;
+  Reading blocked{.gate = Gate::sight};
+  each([&](const Vec3& place) {
+    const Reading r = line(place, body);
+    if (r.reason == Reason::none && seen++ == 0) out.target = place;
+    if (r.reason != Reason::none && blocked.reason == Reason::none) blocked = r;
+    if (all++ == 0 && seen == 0) out.target = place;
+  });
+  if (all == 0) {
+    out.share = 0;
+    out.reading = {.gate = Gate::sight, .reason = Reason::no_volume};
+    return out;
+  }
+  out.share = static_cast<double>(seen) / all;
+  out.error = seen == 0 || seen == all ? 0 : error;
+  out.reading = blocked;
+  if (sight_.least > 0) {
+    out.reading.measured = out.share, out.reading.limit = sight_.least;
+    out.reading.margin = std::fabs(out.share - sight_.least), out.reading.of_share = true;
+  }
+  const bool enough = seen > 0 && out.share >= sight_.least - 1e-12;
+  if (enough) out.reading.reason = Reason::none;
+  if (!enough && seen > 0) out.reading.reason = Reason::partly_seen;
+  return out;
+}
+
+Seen SightJudge::see(BodyId body, const Vec3& nearest) const {
+  constexpr double kCountedKnown = 0.08;
+  const Moment::Body then = moment_.body(body);
+  switch (sight_.to) {
+    case Sight::To::nearest: return count(body, 0, [&](auto&& look) { look(nearest); });
+    case Sight::To::centre: return count(body, 0, [&](auto&& look) { look(moment_.center(body)); });
+    case Sight::To::zones:
+      return count(body, 0, [&](auto&& look) {
+        for (std::uint32_t i = 0; i < then.hitboxes(); ++i) look(then.center(i));
+      });
+    case Sight::To::points: break;
+  }
+  const Pose there = then.pose();
+  return count(body, kCountedKnown, [&](auto&& look) {
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
+      each_volume_point(then.own(i), kSightPoints, [&](const Vec3& p) { look(there * p); });
+  });
 }
 
 }  // namespace dardo::detail

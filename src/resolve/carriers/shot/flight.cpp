@@ -7,6 +7,7 @@
 #include "resolve/carriers/shot/path_steps.hpp"
 #include "resolve/carriers/shot/search.hpp"
 #include "resolve/rules/order.hpp"
+#include "resolve/rules/sight.hpp"
 
 namespace dardo::detail {
 namespace {
@@ -143,7 +144,18 @@ double next_look(const Course& c, const Law& law) {
   return law.needs_sight && !c.target.empty() ? std::max(c.time, c.born + (c.looks + 1) * kLook) : kEver;
 }
 
-bool hidden(const Surroundings& around, const Course& c) {
+bool hidden(const Flight& flight, const Launched& launched, const Surroundings& around, const Course& c) {
+  const Act act(around.arena, launched.stage(flight.stage), launched.launch, launched.faction);
+  if (act.attack.sight) {
+    const Moment moment(around.motions, c.time);
+    const Moment::Body then = moment.body(c.target);
+    Nearest at = then.nearest(0, c.place());
+    for (std::uint32_t i = 1; i < then.hitboxes(); ++i) {
+      if (const Nearest other = then.nearest(i, c.place()); other.distance < at.distance) at = other;
+    }
+    const SightJudge judge(act, moment, *act.attack.sight, c.place());
+    return judge.see(c.target, at.point).reading.reason != Reason::none;
+  }
   const Vec3 from = c.place(), to = around.motions.center(c.target, c.time), way = to - from;
   const double size = length(way);
   return size > 0 && first_wall(around.arena, {from, way / size, size}, Passage::sight, c.time).has_value();
@@ -165,7 +177,7 @@ std::optional<Leg> carrying_leg(const Flight& flight, const Surroundings& around
   const auto& [wall, body, shot] = flight.stuck.in;
   const WallTable& walls = around.arena.wall_table();
   if (!body.empty() && around.arena.has(body)) return around.motions.leg(body, time);
-  if (!wall.empty() && walls.has(wall) && walls.moves(wall)) return walls.leg(wall, time);
+  if (!wall.empty() && walls.has(wall)) return walls.frame_leg(wall, time);
   return std::nullopt;
 }
 
@@ -282,7 +294,7 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     fly_to(stop);
     if (stop == look) {
       ++c.looks;
-      if (hidden(around, c)) c.target_lost = c.time;
+      if (hidden(flight, launched, around, c)) c.target_lost = c.time;
     }
   }
   if (c.time > until && past > 0) {

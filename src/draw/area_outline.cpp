@@ -1,0 +1,165 @@
+#include "draw/detail/area_outline.hpp"
+
+#include <cmath>
+#include <numbers>
+
+#include "draw/detail/palette.hpp"
+
+namespace dardo::draw::detail {
+namespace {
+
+constexpr double kPi = std::numbers::pi;
+using Line = std::vector<Vec3>;
+
+/// From `from` to `to` radians about z, seen from the frame.
+Line arc(double radius, double from, double to, double z) {
+  Line out;
+  const int chords = std::max(2, static_cast<int>(std::ceil((to - from) / (kPi / 36))));
+  for (int i = 0; i <= chords; ++i) {
+    const double a = from + (to - from) * i / chords;
+    out.push_back({radius * std::cos(a), radius * std::sin(a), z});
+  }
+  return out;
+}
+Line turned_up(Line line) {  // about x, from level to upright
+  for (Vec3& p : line) p = {p.x, p.z, p.y};
+  return line;
+}
+void close(Line& line) { line.push_back(line.front()); }
+
+class Outliner {
+ public:
+  AreaOutline out;
+
+  void operator()(const BallArea& s) { shell(0, s.radius); }
+  void operator()(const ShellArea& s) { shell(s.near, s.far); }
+  void operator()(const RingArea& s) { band(2 * kPi, s.near, s.far, s.low, s.high); }
+  void operator()(const SectorArea& s) { band(s.angle, s.near, s.far, s.low, s.high); }
+  void operator()(const ConeArea& s) {
+    const double half = s.angle / 2;
+    Line level = arc(s.far, -half, half, 0), back = arc(s.near, -half, half, 0);
+    level.insert(level.end(), back.rbegin(), back.rend());
+    close(level);
+    out.faces.push_back(level), out.lines.push_back(level);
+    out.lines.push_back(turned_up(level));
+    for (const double r : {s.near, s.far}) {
+      Line rim = arc(r * std::sin(half), -kPi, kPi, 0);
+      for (Vec3& p : rim) p = {r * std::cos(half), p.x, p.y};
+      if (r > 0 && half < kPi) out.lines.push_back(rim);
+    }
+  }
+  void operator()(const BoxArea& s) {
+    bars({{-s.half.x, -s.half.y, 0}, {s.half.x, -s.half.y, 0}, {s.half.x, s.half.y, 0}, {-s.half.x, s.half.y, 0}},
+         -s.half.z, s.half.z);
+  }
+  void operator()(const PrismArea& s) {
+    Line corners;
+    for (const planar::Vec2& c : s.polygon) corners.push_back({c.x, c.y, 0});
+    bars(corners, s.low, s.high);
+  }
+  void operator()(const BeamArea& s) { tube({}, {s.length, 0, 0}, s.radius, false); }
+  void operator()(const CapsuleArea& s) { tube(s.from, s.to, s.radius, true); }
+  void operator()(const HalfSpaceArea&) {
+    const double w = kDrawnHalfSpace, deep = kDrawnHalfSpace / 3;
+    out.faces.push_back({{0, -w, 0}, {0, w, 0}, {deep, w, 0}, {deep, -w, 0}});
+    out.lines.push_back({{0, -w, 0}, {0, w, 0}});
+    out.lines.push_back({{0, 0, -w / 2}, {0, 0, w / 2}});
+    for (double y = -w; y <= w; y += w / 4) out.lines.push_back({{0, y, 0}, {deep / 3, y, 0}});
+  }
+
+ private:
+  void shell(double near, double far) {
+    Line face = arc(far, -kPi, kPi, 0), inner = arc(near, -kPi, kPi, 0);
+    for (const double r : {near, far}) {
+      if (!(r > 0)) continue;
+      const Line level = arc(r, -kPi, kPi, 0);
+      Line across = turned_up(level);
+      out.lines.push_back(level), out.lines.push_back(across);
+      for (Vec3& p : across) p = {0, p.x, p.z};
+      out.lines.push_back(across);
+    }
+    if (near > 0) face.insert(face.end(), inner.rbegin(), inner.rend());
+    out.faces.push_back(face);
+  }
+  void band(double angle, double near, double far, double low, double high) {
+    const double half = angle / 2;
+    const bool round = angle >= 2 * kPi - 1e-9;
+    for (const double z : {low, high}) {
+      Line outer = arc(far, -half, half, z), inner = arc(near, -half, half, z);
+      Line face = outer;
+      face.insert(face.end(), inner.rbegin(), inner.rend());
+      close(face);
+      if (z == low) out.faces.push_back(face);
+      if (round) {
+        out.lines.push_back(outer);
+        if (near > 0) out.lines.push_back(inner);
+      } else {
+        out.lines.push_back(face);
+      }
+    }
+    for (const double a : {-half, half, -half / 2, half / 2}) {
+      for (const double r : {near, far})
+        out.lines.push_back({{r * std::cos(a), r * std::sin(a), low}, {r * std::cos(a), r * std::sin(a), high}});
+    }
+  }
+  void bars(const Line& corners, double low, double high) {
+    for (const double z : {low, high}) {
+      Line loop;
+      for (const Vec3& p : corners) loop.push_back({p.x, p.y, z});
+      if (z == low) out.faces.push_back(loop);
+      close(loop);
+      out.lines.push_back(loop);
+    }
+    for (const Vec3& p : corners) out.lines.push_back({{p.x, p.y, low}, {p.x, p.y, high}});
+  }
+  /// Its outline seen from above and from the side, and its ends.
+  void tube(const Vec3& from, const Vec3& to, double radius, bool rounded) {
+    const double size = length(to - from);
+    const Vec3 x = size > 0 ? (to - from) / size : Vec3{1, 0, 0};
+    const Vec3 other = std::fabs(x.z) < 0.9 ? Vec3{0, 0, 1} : Vec3{0, 1, 0};
+    const Vec3 y = normalized(cross(other, x)), z = cross(x, y);
+    for (const Vec3& side : {y, z}) {
+      Line loop;
+      const auto half_round = [&](const Vec3& end, double sign) {
+        constexpr int kChords = 16;
+        for (int i = 0; i <= kChords; ++i) {
+          const double a = kPi * i / kChords - kPi / 2;
+          const double out_along = rounded ? std::cos(a) * radius : 0;
+          loop.push_back(end + (x * out_along + side * (std::sin(a) * radius)) * sign);
+        }
+      };
+      half_round(to, 1), half_round(from, -1);
+      if (&side == &y || out.faces.empty()) out.faces.push_back(loop);
+      close(loop);
+      out.lines.push_back(loop);
+    }
+  }
+};
+
+}  // namespace
+
+AreaOutline outline_of(const AreaMark& mark) {
+  Outliner outliner;
+  std::visit(outliner, mark.shape);
+  for (auto* lines : {&outliner.out.faces, &outliner.out.lines}) {
+    for (Line& line : *lines) {
+      for (Vec3& p : line) p = mark.pose * p;
+    }
+  }
+  return std::move(outliner.out);
+}
+
+void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan) {
+  const AreaOutline outline = outline_of(mark);
+  for (const Line& face : outline.faces) {
+    std::vector<Spot> spots;
+    for (const Vec3& p : face) spots.push_back(plan(p));
+    canvas.polygon(spots, kReached.faded(0.08), kReached.faded(0), 0);
+  }
+  for (const Line& line : outline.lines) {
+    for (std::size_t i = 1; i < line.size(); ++i)
+      canvas.line(plan(line[i - 1]), plan(line[i]), kReached.faded(0.75), 1.4);
+  }
+}
+
+}  // namespace dardo::draw::detail

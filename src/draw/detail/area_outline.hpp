@@ -1,0 +1,20 @@
+#pragma once
+#include <vector>
+
+#include "dardo/record/outcome.hpp"
+#include "draw/detail/canvas.hpp"
+#include "draw/detail/plan.hpp"
+
+namespace dardo::draw::detail {
+
+/// What is drawn of an area: faces that are filled, and lines.
+struct AreaOutline {
+  std::vector<std::vector<Vec3>> faces, lines;  ///< in the world; faces are closed
+};
+AreaOutline outline_of(const AreaMark& mark);
+/// Draws it as a plan sees it.
+void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan);
+/// So far a half-space is drawn, metres.
+inline constexpr double kDrawnHalfSpace = 12;
+
+}  // namespace dardo::draw::detail

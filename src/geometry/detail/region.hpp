@@ -1,0 +1,72 @@
+#pragma once
+#include <span>
+#include <variant>
+#include <vector>
+
+#include "dardo/geometry/half_space.hpp"
+#include "dardo/geometry/sector.hpp"
+
+// What an area may cover, and how much of a shape that is.
+namespace dardo::detail {
+
+/// The upright prism over a convex polygon, with the planes that bound it.
+struct UprightPrism {
+  Hull hull;
+  std::vector<HalfSpace> sides;  ///< normals outward
+};
+using Region = std::variant<Shape, Sector, UprightPrism, HalfSpace>;
+
+/// How far a place is from it; 0 inside.
+double distance(const Region& region, const Vec3& place);
+/// How far a shape is from it; 0 exactly when they touch.
+double distance(const Region& region, const Shape& shape);
+/// Whether all of the shape lies within; touching the border from inside counts, but for that of an opening
+/// of more than half a turn. Of what bounds it each side is a convex function, whose largest value over a
+/// convex shape is found at its corners and rims, there by golden section to 1e-12 of the rim.
+bool covers(const Region& region, const Shape& shape);
+Bounds bounds(const Region& region, const Pose& pose);
+UprightPrism upright_prism(std::span<const Vec3> polygon, double low, double high);
+
+/// So many places of a box are tried at most, in one fixed order that fills it evenly.
+inline constexpr int kVolumePoints = 512, kSightPoints = 160;
+/// The volume of a shape by those of these places that lie in it, and calls `visit(place)` for each of them.
+/// The places are Roberts' R3 sequence (The Unreasonable Effectiveness of Quasirandom Sequences, 2018) in the
+/// smallest box along the shape's own axes.
+struct VolumeBox {
+  Pose frame;
+  Vec3 half;
+  double volume() const { return 8 * half.x * half.y * half.z; }
+};
+VolumeBox volume_box(const Shape& shape);
+Vec3 point_of(const VolumeBox& box, int number);
+template <class Visit>
+void each_volume_point(const Shape& shape, int count, Visit&& visit) {
+  const VolumeBox box = volume_box(shape);
+  if (!(box.volume() > 0)) return;
+  for (int i = 0; i < count; ++i) {
+    const Vec3 place = point_of(box, i);
+    if (std::holds_alternative<Box>(shape) || nearest(shape, place).distance == 0) visit(place);
+  }
+}
+
+/// A share of a volume that was counted, and how far it may be off.
+struct CountedShare {
+  double share = 0, error = 0;
+};
+/// How much of the volume of shapes, each counted by itself, lies in a region, when a pose carries them
+/// there; nothing when they have none. A ball cut by a half-space: closed form; else by `kVolumePoints` places of each: off by at most 0.03 (the
+/// most in 100,000 random cuts of all kinds of shapes was 0.024).
+class ShareWithin {
+ public:
+  /// Both must outlive it.
+  ShareWithin(const Region& region, const Pose& pose) : region_(region), pose_(pose) {}
+  void add(const Shape& shape);
+  std::optional<CountedShare> share() const;
+
+ private:
+  const Region& region_;
+  const Pose& pose_;
+  double all_ = 0, inside_ = 0, error_ = 0;
+};
+
+}  // namespace dardo::detail

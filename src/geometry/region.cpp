@@ -1,0 +1,261 @@
+#include "geometry/detail/region.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <utility>
+
+#include "geometry/detail/convex.hpp"
+#include "geometry/detail/elementary.hpp"
+#include "geometry/detail/kernels.hpp"
+#include "geometry/detail/tolerance.hpp"
+
+namespace dardo::detail {
+namespace {
+
+constexpr double kPi = std::numbers::pi;
+
+double height_over(const HalfSpace& space, const Vec3& place) {
+  return dot(place - space.point, space.normal);
+}
+
+/// The largest value of a convex function over a shape's core.
+template <class F>
+double most_on_rim(const Vec3& center, const Vec3& axis, double radius, F&& f) {
+  constexpr int kSteps = 48;
+  const Vec3 u = any_perpendicular(axis) * radius, v = cross(axis, u);
+  const auto at = [&](double a) { return f(center + u * cosine(a) + v * sine(a)); };
+  double best = at(0), around = 0;
+  for (int i = 1; i < kSteps; ++i) {
+    const double a = 2 * kPi * i / kSteps, value = at(a);
+    if (value > best) best = value, around = a;
+  }
+  constexpr double kGolden = 0.6180339887498949;
+  double low = around - 2 * kPi / kSteps, high = around + 2 * kPi / kSteps;
+  for (int round = 0; round < 60; ++round) {
+    const double one = high - kGolden * (high - low), two = low + kGolden * (high - low);
+    at(one) > at(two) ? high = two : low = one;
+  }
+  return std::max(best, at(0.5 * (low + high)));
+}
+template <class F>
+double most_over(const Shape& shape, F&& f) {
+  double most = -std::numeric_limits<double>::infinity(), margin = 0;
+  const auto point = [&](const Vec3& p) { most = std::max(most, f(p)); };
+  if (const auto* s = std::get_if<Ball>(&shape)) point(s->center), margin = s->radius;
+  if (const auto* s = std::get_if<Capsule>(&shape)) point(s->from), point(s->to), margin = s->radius;
+  if (const auto* s = std::get_if<Triangle>(&shape)) point(s->a), point(s->b), point(s->c);
+  if (const auto* s = std::get_if<Hull>(&shape)) std::for_each(s->points.begin(), s->points.end(), point);
+  if (const auto* s = std::get_if<Box>(&shape)) {
+    for (int i = 0; i < 8; ++i)
+      point(s->center + s->turn * Vec3{i & 1 ? s->half.x : -s->half.x, i & 2 ? s->half.y : -s->half.y,
+                                       i & 4 ? s->half.z : -s->half.z});
+  }
+  if (const auto* s = std::get_if<Cylinder>(&shape)) {
+    for (const Vec3& end : {s->from, s->to})
+      most = std::max(most, most_on_rim(end, normalized(s->to - s->from), s->radius, f));
+  }
+  if (const auto* s = std::get_if<Cone>(&shape)) {
+    point(s->apex);
+    most = std::max(most, most_on_rim(s->base, normalized(s->base - s->apex), s->radius, f));
+  }
+  return most + margin;
+}
+
+double scale_of(const Shape& shape) {
+  const Bounds b = dardo::bounds(shape);
+  return std::max(largest(b.low), largest(b.high));
+}
+
+bool below(const Shape& shape, const HalfSpace& space, double slack) {
+  return most_over(shape, [&](const Vec3& p) { return height_over(space, p); }) <= slack;
+}
+
+bool covers_shape(const Shape& region, const Shape& shape) {
+  const double slack = 8 * detail::slack(std::max(scale_of(shape), scale_of(region)));
+  const auto within = [&](auto&& f) { return most_over(shape, f) <= slack; };
+  if (const auto* s = std::get_if<Ball>(&region))
+    return within([&](const Vec3& p) { return length(p - s->center) - s->radius; });
+  if (const auto* s = std::get_if<Capsule>(&region)) {
+    return within([&](const Vec3& p) {
+      const Vec3 on = s->from + (s->to - s->from) * nearest_parameter({s->from, s->to}, p);
+      return length(p - on) - s->radius;
+    });
+  }
+  if (const auto* s = std::get_if<Box>(&region)) {
+    return within([&](const Vec3& p) {
+      const Vec3 q = abs(into(s->turn, p - s->center)) - s->half;
+      return std::max({q.x, q.y, q.z});
+    });
+  }
+  if (const auto* s = std::get_if<Cylinder>(&region)) {
+    const Vec3 axis = normalized(s->to - s->from);
+    return within([&](const Vec3& p) {
+      const double along = dot(p - s->from, axis);
+      return std::max({length(p - s->from - axis * along) - s->radius, -along,
+                       along - length(s->to - s->from)});
+    });
+  }
+  // Of other shapes the distance tells: exact for what has corners alone.
+  return within([&](const Vec3& p) { return nearest(region, p).distance; });
+}
+
+bool covers_sector(const Sector& s, const Shape& shape) {
+  const double slack = 8 * detail::slack(std::max(scale_of(shape), largest(s.apex) + s.far)), half = s.angle / 2;
+  const Vec3 left = cross(s.up, s.axis);
+  const auto within = [&](auto&& f) { return most_over(shape, f) <= slack; };
+  const auto flat = [&](const Vec3& p) {
+    const Vec3 out = p - s.apex;
+    return s.band ? out - s.up * dot(out, s.up) : out;
+  };
+  if (!within([&](const Vec3& p) { return length(flat(p)) - s.far; })) return false;
+  if (s.band && !within([&](const Vec3& p) {
+        const double height = dot(p - s.apex, s.up);
+        return std::max(s.band->low - height, height - s.band->high);
+      }))
+    return false;
+  if (s.near > 0) {
+    const double most = s.far + scale_of(shape) + 1;
+    const double away = s.band ? dardo::distance(shape, Segment{s.apex - s.up * most, s.apex + s.up * most})
+                               : nearest(shape, s.apex).distance;
+    if (away < s.near - slack) return false;
+  }
+  if (half >= kPi) return true;
+  if (half > kPi / 2) {
+    Sector rest = s;
+    rest.axis = -s.axis, rest.angle = 2 * kPi - s.angle, rest.near = 0;
+    return closest(shape, rest).distance > 0;
+  }
+  const double sine_of = sine(half), cosine_of = cosine(half);
+  if (s.band) {
+    return within([&](const Vec3& p) {
+      const Vec3 out = flat(p);
+      return std::fabs(dot(out, left)) * cosine_of - dot(out, s.axis) * sine_of;
+    });
+  }
+  return within([&](const Vec3& p) {
+    const Vec3 out = p - s.apex;
+    const double along = dot(out, s.axis);
+    return length(out - s.axis * along) * cosine_of - along * sine_of;
+  });
+}
+
+}  // namespace
+
+double distance(const Region& region, const Vec3& place) {
+  if (const auto* s = std::get_if<Shape>(&region)) return nearest(*s, place).distance;
+  if (const auto* s = std::get_if<Sector>(&region)) return nearest(*s, place).distance;
+  if (const auto* s = std::get_if<UprightPrism>(&region)) return nearest(s->hull, place).distance;
+  return std::max(0.0, height_over(std::get<HalfSpace>(region), place));
+}
+
+double distance(const Region& region, const Shape& shape) {
+  if (const auto* s = std::get_if<Shape>(&region)) {
+    if (const auto* ball = std::get_if<Ball>(&shape)) return dardo::distance(*ball, *s);
+    return closest(shape, *s).distance;
+  }
+  if (const auto* s = std::get_if<Sector>(&region)) {
+    if (const auto* ball = std::get_if<Ball>(&shape)) {
+      const double gap = nearest(*s, ball->center).distance - ball->radius;
+      return gap <= slack(std::max({largest(ball->center), ball->radius, largest(s->apex) + s->far})) ? 0 : gap;
+    }
+    return closest(shape, *s).distance;
+  }
+  if (const auto* s = std::get_if<UprightPrism>(&region)) return closest(shape, Shape(s->hull)).distance;
+  return closest(shape, std::get<HalfSpace>(region)).distance;
+}
+
+bool covers(const Region& region, const Shape& shape) {
+  if (const auto* s = std::get_if<Shape>(&region)) return covers_shape(*s, shape);
+  if (const auto* s = std::get_if<Sector>(&region)) return covers_sector(*s, shape);
+  const double slack = 8 * detail::slack(scale_of(shape));
+  if (const auto* s = std::get_if<UprightPrism>(&region)) {
+    return std::all_of(s->sides.begin(), s->sides.end(),
+                       [&](const HalfSpace& side) { return below(shape, side, slack); });
+  }
+  return below(shape, std::get<HalfSpace>(region), slack);
+}
+
+Bounds bounds(const Region& region, const Pose& pose) {
+  if (const auto* s = std::get_if<Shape>(&region)) return dardo::bounds(placed(*s, pose));
+  if (const auto* s = std::get_if<Sector>(&region)) return dardo::bounds(placed(*s, pose));
+  if (const auto* s = std::get_if<UprightPrism>(&region)) {
+    Bounds out;
+    for (const Vec3& p : s->hull.points) out.add(pose * p);
+    return out;
+  }
+  constexpr double kAll = 4 * kMaxCoordinate;
+  return {{-kAll, -kAll, -kAll}, {kAll, kAll, kAll}};
+}
+
+UprightPrism upright_prism(std::span<const Vec3> polygon, double low, double high) {
+  UprightPrism out;
+  double round = 0;
+  for (std::size_t i = 0; i < polygon.size(); ++i) {
+    const Vec3 &a = polygon[i], &b = polygon[(i + 1) % polygon.size()];
+    round += a.x * b.y - a.y * b.x;
+  }
+  for (std::size_t i = 0; i < polygon.size(); ++i) {
+    const Vec3 &a = polygon[i], &b = polygon[(i + 1) % polygon.size()];
+    const Vec3 along = Vec3{b.x - a.x, b.y - a.y, 0} * (round < 0 ? -1 : 1);
+    if (length(along) > 0) out.sides.push_back({a, normalized(Vec3{along.y, -along.x, 0})});
+  }
+  out.sides.push_back({{0, 0, high}, {0, 0, 1}});
+  out.sides.push_back({{0, 0, low}, {0, 0, -1}});
+  for (const double z : {low, high}) {
+    for (const Vec3& p : polygon) out.hull.points.push_back({p.x, p.y, z});
+  }
+  return out;
+}
+
+VolumeBox volume_box(const Shape& shape) {
+  const auto along = [](const Vec3& from, const Vec3& to, double radius, double beyond) {
+    const Vec3 x = length(to - from) > 0 ? normalized(to - from) : Vec3{1, 0, 0}, y = any_perpendicular(x);
+    return VolumeBox{{(from + to) * 0.5, {x, y, cross(x, y)}},
+                     {0.5 * length(to - from) + beyond, radius, radius}};
+  };
+  if (const auto* s = std::get_if<Box>(&shape)) return {{s->center, s->turn}, s->half};
+  if (const auto* s = std::get_if<Capsule>(&shape)) return along(s->from, s->to, s->radius, s->radius);
+  if (const auto* s = std::get_if<Cylinder>(&shape)) return along(s->from, s->to, s->radius, 0);
+  if (const auto* s = std::get_if<Cone>(&shape)) return along(s->apex, s->base, s->radius, 0);
+  const Bounds b = dardo::bounds(shape);
+  return {{b.center(), {}}, (b.high - b.low) * 0.5};
+}
+
+Vec3 point_of(const VolumeBox& box, int number) {
+  constexpr double kRoot = 1.22074408460575947536, kX = 1 / kRoot, kY = kX / kRoot, kZ = kY / kRoot;
+  const auto part = [&](double step) {
+    const double v = 0.5 + (number + 1) * step;
+    return 2 * (v - std::floor(v)) - 1;
+  };
+  return box.frame * Vec3{box.half.x * part(kX), box.half.y * part(kY), box.half.z * part(kZ)};
+}
+
+void ShareWithin::add(const Shape& shape) {
+  constexpr double kCountedKnown = 0.03;
+  const auto* ball = std::get_if<Ball>(&shape);
+  const auto* space = std::get_if<HalfSpace>(&region_);
+  if (ball != nullptr && space != nullptr && ball->radius > 0) {
+    // The part below a plane at height h over its middle: a cap, pi d² (3 r - d) / 3 with d = r + h.
+    const double r = ball->radius, height = height_over(*space, pose_ * ball->center),
+                 d = std::clamp(r - height, 0.0, 2 * r);
+    all_ += 4.0 / 3 * kPi * r * r * r, inside_ += kPi * d * d * (3 * r - d) / 3;
+    return;
+  }
+  int of_shape = 0, of_region = 0;
+  each_volume_point(shape, kVolumePoints, [&](const Vec3& p) {
+    ++of_shape;
+    of_region += distance(region_, pose_ * p) == 0;
+  });
+  const double each = volume_box(shape).volume() / kVolumePoints;
+  all_ += each * of_shape, inside_ += each * of_region;
+  // What lies wholly inside or outside is known.
+  if (of_region != 0 && of_region != of_shape) error_ = kCountedKnown;
+}
+
+std::optional<CountedShare> ShareWithin::share() const {
+  if (!(all_ > 0)) return std::nullopt;
+  return CountedShare{inside_ / all_, error_};
+}
+
+}  // namespace dardo::detail
