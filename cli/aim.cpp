@@ -68,7 +68,7 @@ nlohmann::ordered_json json_of(const Arena& arena, const io::SceneLaunch& launch
 }  // namespace
 
 int run_aim(const AimOptions& options) {
-  const auto opened = open_scene(options.scene, options.launch);
+  const auto opened = open_scene(options.scene, options.launch, std::nullopt);
   if (!opened) return kBadInput;
   const io::Scene* scene = &opened->scene;
   const auto* launches = &opened->launches;

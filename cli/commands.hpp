@@ -12,10 +12,12 @@ enum Exit : int { kDone = 0, kExpectationFailed = 1, kBadInput = 2 };
 
 struct ResolveOptions {
   std::string scene, launch, why;
+  std::vector<std::string> assume;
   bool json = false;
 };
 struct DrawOptions {
   std::string scene, launch, output, size = "1280x800";
+  std::vector<std::string> assume;
 };
 struct AimOptions {
   std::string scene, launch;
@@ -43,15 +45,20 @@ std::optional<std::vector<const io::SceneLaunch*>> pick_launches(const io::Scene
 struct Opened {
   io::Scene scene;
   std::vector<const io::SceneLaunch*> launches;
+  Rules rules;  ///< as they were assumed
 };
 /// Reads a scene and picks its launches; prints what is wrong and returns nothing otherwise.
-std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch);
+/// `assume`: of each rule of a game's own that the attacks list "NAME=pass" or "NAME=stop"; nothing where
+/// rules do not matter.
+std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch,
+                                         const std::optional<std::vector<std::string>>& assume);
 
 /// Prints the outcomes of launches as tables.
-void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches);
+void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
+                    const Rules& rules);
 
 /// Writes a picture of a launch; false, with a message printed, when that fails.
 bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
-                   int height);
+                   int height, const Rules& rules);
 
 }  // namespace dardo::cli

@@ -22,8 +22,8 @@ bool parse_size(const std::string& text, int& width, int& height) {
 }  // namespace
 
 bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
-                   int height) {
-  const Outcome outcome = resolve(scene, launch);
+                   int height, const Rules& rules) {
+  const Outcome outcome = resolve(scene, launch, dardo::ResolveOptions{.rules = &rules});
   const auto bytes = draw::picture(sketch(scene.arena, outcome), {*draw::format_of(path), width, height});
   if (!bytes) {
     print_error("--size: " + bytes.error());
@@ -46,7 +46,7 @@ int run_draw(const DrawOptions& options) {
                             options.output));
     return kBadInput;
   }
-  const auto opened = open_scene(options.scene, options.launch);
+  const auto opened = open_scene(options.scene, options.launch, options.assume);
   if (!opened) return kBadInput;
   const io::Scene* scene = &opened->scene;
   const auto* launches = &opened->launches;
@@ -56,7 +56,7 @@ int run_draw(const DrawOptions& options) {
     return kBadInput;
   }
   const io::SceneLaunch& launch = *launches->front();
-  if (!write_picture(*scene, launch, options.output, width, height)) return kBadInput;
+  if (!write_picture(*scene, launch, options.output, width, height, opened->rules)) return kBadInput;
   fmt::print("{}\n", options.output);
   if (launches->size() > 1) {
     fmt::print(stderr, "drew {}, the first of {} launches; --launch picks another\n", launch.launch.id,

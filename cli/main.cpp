@@ -38,6 +38,8 @@ int run(int argc, char** argv) {
       app.add_subcommand("resolve", "Who is struck by each launch, and why the others are not");
   resolve_command->add_option("SCENE", resolve.scene, "Scene file, or - for standard input")->required();
   resolve_command->add_option("--launch", resolve.launch, "Only the launch with this id");
+  const char* const assumes = "A rule of the game's own that attacks list: NAME=pass or NAME=stop";
+  resolve_command->add_option("--assume", resolve.assume, assumes);
   resolve_command->add_flag("--json", resolve.json, "For machines: one JSON object, nothing else");
   resolve_command->add_option("--why", resolve.why, "Every gate for this body, with what was measured");
 
@@ -47,6 +49,7 @@ int run(int argc, char** argv) {
   draw_command->add_option("--launch", draw.launch,
                            "The launch with this id; the scene's first unless given");
   draw_command->add_option("-o,--output", draw.output, "File to write: .png, .svg or .pdf")->required();
+  draw_command->add_option("--assume", draw.assume, assumes);
   draw_command->add_option("--size", draw.size, "Width x height in pixels")->capture_default_str();
 
   AimOptions aim;

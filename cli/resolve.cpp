@@ -99,30 +99,75 @@ std::optional<std::vector<const io::SceneLaunch*>> pick_launches(const io::Scene
   return std::nullopt;
 }
 
-std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch) {
+namespace {
+
+/// Rules of a game's own, assumed to pass or to stop everybody; nothing, with a message printed, when one is
+/// not said so.
+std::optional<Rules> assumed_rules(const std::vector<std::string>& assume) {
+  Rules out;
+  for (const std::string& one : assume) {
+    const std::size_t at = one.rfind('=');
+    const std::string answer = at == std::string::npos ? "" : one.substr(at + 1);
+    if (at == 0 || (answer != "pass" && answer != "stop")) {
+      print_error(fmt::format("--assume {}: says no answer; expected NAME=pass or NAME=stop", one));
+      return std::nullopt;
+    }
+    const bool passes = answer == "pass";
+    out.add(one.substr(0, at), [passes](const RuleQuestion&) { return RuleAnswer{.passes = passes}; });
+  }
+  return out;
+}
+
+/// Rules that an attack lists, and those within it.
+void add_rules(std::vector<std::string>& out, const Attack& attack) {
+  out.insert(out.end(), attack.rules.begin(), attack.rules.end());
+  for (const Then& then : attack.then) {
+    for (const Attack& child : then.attacks) add_rules(out, child);
+  }
+}
+
+}  // namespace
+
+std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch,
+                                         const std::optional<std::vector<std::string>>& assume) {
   auto scene = io::read_scene(path);
   if (!scene) {
     print_problems(scene.error());
     return nullptr;
   }
   print_doubts(scene->doubts);
+  auto rules = assumed_rules(assume.value_or(std::vector<std::string>{}));
+  if (!rules) return nullptr;
+  for (const Attack& attack : scene->attacks) {
+    if (!assume) break;
+    std::vector<std::string> listed;
+    add_rules(listed, attack);
+    for (const std::string& rule : listed) {
+      if (rules->find(rule) != nullptr) continue;
+      print_error(fmt::format("{}: /attacks/{}: lists the rule \"{}\", which only a game knows; expected "
+                              "--assume {}=pass, or =stop",
+                              path, attack.name, rule, rule));
+      return nullptr;
+    }
+  }
   // The launches are picked where the scene stays.
-  auto out = std::make_unique<Opened>(Opened{std::move(*scene), {}});
+  auto out = std::make_unique<Opened>(Opened{std::move(*scene), {}, std::move(*rules)});
   auto launches = pick_launches(out->scene, launch);
   if (!launches) return nullptr;
   out->launches = std::move(*launches);
   return out;
 }
 
-void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches) {
+void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
+                    const Rules& rules) {
   for (const io::SceneLaunch* l : launches) {
-    print_outcome(io::resolve(scene, *l), scene.arena);
+    print_outcome(io::resolve(scene, *l, dardo::ResolveOptions{.rules = &rules}), scene.arena);
     if (l != launches.back()) fmt::print("\n");
   }
 }
 
 int run_resolve(const ResolveOptions& options) {
-  const auto opened = open_scene(options.scene, options.launch);
+  const auto opened = open_scene(options.scene, options.launch, options.assume);
   if (!opened) return kBadInput;
   const io::Scene* scene = &opened->scene;
   const auto* launches = &opened->launches;
@@ -136,12 +181,14 @@ int run_resolve(const ResolveOptions& options) {
     return kBadInput;
   }
   if (!options.json && !why) {
-    print_outcomes(*scene, *launches);
+    print_outcomes(*scene, *launches, opened->rules);
     return kDone;
   }
   std::vector<Outcome> outcomes;
   for (const io::SceneLaunch* l : *launches) {
-    outcomes.push_back(io::resolve(*scene, *l, why ? Detail::full : Detail::verdicts));
+    outcomes.push_back(io::resolve(*scene, *l,
+                                dardo::ResolveOptions{.detail = why ? Detail::full : Detail::verdicts,
+                                                      .rules = &opened->rules}));
     // The gates of the one body that was asked about, and no others'.
     for (Verdict& v : outcomes.back().verdicts) {
       if (v.body != why) v.gates.clear();

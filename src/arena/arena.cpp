@@ -108,8 +108,7 @@ Result<BodyId> Arena::add_body(Body body) {
   Slot& slot = slots_[index];
   slot.body = std::move(body);
   slot.order = next_order_++;
-  slot.tags = build_tags_[slot.body.build.index], slot.immune = build_immune_[slot.body.build.index];
-  learn(slot.tags, slot.body.tags), learn(slot.immune, slot.body.immune);
+  learn_words(slot);
   slot.numbers.clear();
   for (const NamedNumber& n : slot.body.numbers) set_number(slot, n);
   Mark& mark = marks_[index];
@@ -271,6 +270,59 @@ bool Arena::remove(BodyId body) {
   mark_changed(body.index);
   free_slots_.push_back(body.index);
   return true;
+}
+
+void Arena::learn_words(Slot& slot) {
+  slot.tags = build_tags_[slot.body.build.index], slot.immune = build_immune_[slot.body.build.index];
+  learn(slot.tags, slot.body.tags), learn(slot.immune, slot.body.immune);
+}
+
+Problems Arena::check_there(BodyId body) const {
+  if (held_) return check_held();
+  if (has(body)) return {};
+  return {{"", "is not in the arena", "a body that was added and not removed"}};
+}
+
+Problems Arena::set_faction(BodyId body, FactionId faction) {
+  Problems out = check_there(body);
+  if (faction.index >= factions_.size())
+    out.push_back({"/faction", "is not of this arena", "an id that add_faction gave"});
+  if (!out.empty()) return out;
+  slots_[body.index].body.faction = faction;
+  marks_[body.index].faction = faction.index;
+  // Whoever passes it may now strike it: that is looked at anew.
+  log_arrival(body), ++placements_;
+  return {};
+}
+
+Problems Arena::set_tags(BodyId body, std::vector<std::string> tags) {
+  if (Problems out = check_there(body); !out.empty()) return out;
+  slots_[body.index].body.tags = std::move(tags);
+  learn_words(slots_[body.index]);
+  log_arrival(body), ++placements_;
+  return {};
+}
+
+Problems Arena::set_immune(BodyId body, std::vector<std::string> attack_tags) {
+  if (Problems out = check_there(body); !out.empty()) return out;
+  slots_[body.index].body.immune = std::move(attack_tags);
+  learn_words(slots_[body.index]);
+  log_arrival(body), ++placements_;
+  return {};
+}
+
+Problems Arena::set_build(BodyId body, BuildId build) {
+  Problems out = check_there(body);
+  if (build.index >= builds_.size())
+    out.push_back({"/build", "is not of this arena", "an id that add_build gave"});
+  if (!out.empty()) return out;
+  slots_[body.index].body.build = build;
+  learn_words(slots_[body.index]);
+  place(body.index);
+  mark_changed(body.index);
+  if (has_track(body)) forget_track(slots_[body.index]), unindexed_tracks_.push_back(body.index);
+  log_arrival(body);
+  return {};
 }
 
 void Arena::update() {

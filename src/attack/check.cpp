@@ -60,6 +60,13 @@ Problems Rows<AreaDelivery>::across(const AreaDelivery& area) {
   if (!area.share || area.inside == AreaDelivery::Inside::touches) return {};
   return {{"/inside", "is there beside a \"share\"", "one of them"}};
 }
+Problems Rows<Condition>::across(const Condition& c) {
+  Problems out;
+  if (c.number.empty()) out.push_back({"/number", "is empty", "the name of a number"});
+  if (c.than && c.than->number.empty()) out.push_back({"/than/number", "is empty", "the name of a number"});
+  if (c.than && c.value != 0) out.push_back({"/than", "is there beside a \"value\"", "one of them"});
+  return out;
+}
 Problems Rows<Sight>::across(const Sight& sight) {
   Problems out;
   if (sight.through == Passage::feet)

@@ -15,7 +15,7 @@ namespace {
 /// Each attack of the batch once, made ready; those that are refused are missing.
 class Attacks {
  public:
-  Attacks(const Arena& arena, std::span<const BatchLaunch> launches) {
+  Attacks(const Arena& arena, std::span<const BatchLaunch> launches, const Rules& rules) {
     for (const BatchLaunch& one : launches) {
       // Batches often launch one attack many times in a row.
       if (entries_.empty() || entries_.back().attack != one.attack) entries_.push_back({one.attack, {}});
@@ -24,7 +24,7 @@ class Attacks {
     const auto same = [](const Entry& a, const Entry& b) { return a.attack == b.attack; };
     entries_.erase(std::unique(entries_.begin(), entries_.end(), same), entries_.end());
     for (Entry& e : entries_) {
-      if (auto ready = prepare(arena, *e.attack)) e.ready = std::move(*ready);
+      if (auto ready = prepare(arena, *e.attack, rules)) e.ready = std::move(*ready);
     }
   }
   const PreparedAttack* find(const Attack* attack) const {
@@ -55,7 +55,8 @@ void resolve_one(const Arena& arena, const BatchLaunch& one, const PreparedAttac
 std::vector<Outcome> resolve_all(const Arena& arena, std::span<const BatchLaunch> launches,
                                  const ResolveOptions& options) {
   std::vector<Outcome> out(launches.size());
-  const Attacks attacks(arena, launches);
+  const Rules none;
+  const Attacks attacks(arena, launches, options.rules != nullptr ? *options.rules : none);
   tbb::task_arena workers(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
   workers.execute([&] {
     constexpr std::size_t kGrain = 16;  // a launch takes microseconds

@@ -232,7 +232,6 @@ Vec3 point_of(const VolumeBox& box, int number) {
 }
 
 void ShareWithin::add(const Shape& shape) {
-  constexpr double kCountedKnown = 0.03;
   const auto* ball = std::get_if<Ball>(&shape);
   const auto* space = std::get_if<HalfSpace>(&region_);
   if (ball != nullptr && space != nullptr && ball->radius > 0) {
@@ -242,20 +241,18 @@ void ShareWithin::add(const Shape& shape) {
     all_ += 4.0 / 3 * kPi * r * r * r, inside_ += kPi * d * d * (3 * r - d) / 3;
     return;
   }
-  int of_shape = 0, of_region = 0;
-  each_volume_point(shape, kVolumePoints, [&](const Vec3& p) {
-    ++of_shape;
-    of_region += distance(region_, pose_ * p) == 0;
-  });
-  const double each = volume_box(shape).volume() / kVolumePoints;
-  all_ += each * of_shape, inside_ += each * of_region;
+  int of_region = 0;
+  const Counted counted = each_volume_point(
+      shape, kVolumePoints, [&](const Vec3& p) { of_region += distance(region_, pose_ * p) == 0; });
+  const double volume = counted.volume_each * counted.places;
+  all_ += volume, inside_ += counted.volume_each * of_region;
   // What lies wholly inside or outside is known.
-  if (of_region != 0 && of_region != of_shape) error_ = kCountedKnown;
+  if (of_region != 0 && of_region != counted.places) error_ += volume * count_known(counted.places);
 }
 
 std::optional<CountedShare> ShareWithin::share() const {
   if (!(all_ > 0)) return std::nullopt;
-  return CountedShare{inside_ / all_, error_};
+  return CountedShare{inside_ / all_, error_ / all_};
 }
 
 }  // namespace dardo::detail

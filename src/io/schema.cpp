@@ -57,6 +57,10 @@ constexpr std::string_view kTitle<ByNumber> = "number order";
 template <>
 constexpr std::string_view kTitle<ByTag> = "tag order";
 template <>
+constexpr std::string_view kTitle<Condition> = "condition";
+template <>
+constexpr std::string_view kTitle<Condition::Other> = "condition number";
+template <>
 constexpr std::string_view kTitle<SlopeEntry> = "slope";
 template <>
 constexpr std::string_view kTitle<Mesh> = "mesh";
@@ -433,6 +437,9 @@ std::string make_reference() {
   w.kinds<Delivery>("A delivery.");
   w.kinds<AreaShape>("What an area covers, in its frame: x along it, y to its left, z up.");
   w.section<Sight>("What it takes to see a body: `sight` of an attack.");
+  w.section<Condition>("On a number: one of `conditions` of an attack.");
+  w.section<Condition::Other>("Another number: `than` of a condition.");
+  w.words<Condition::Is>("What a number must be");
   w.section<ByNumber>("One of an `order`: by a number of the bodies.");
   w.section<ByTag>("One of an `order`: those with a tag first.");
   w.kinds<ShotPath>("A path of a shot.");

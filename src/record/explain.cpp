@@ -62,6 +62,13 @@ std::string_view name(Passage passage) { return word_of(passage); }
 
 namespace {
 
+/// As short as it can be said, to six digits.
+std::string plain(double value) {
+  std::array<char, 32> buffer;
+  const auto done = std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::general, 6);
+  return {buffer.data(), done.ptr};
+}
+
 std::string blocker_name(const Blocker& by, const Arena& arena) {
   if (!by.wall.empty()) return arena.wall(by.wall).id;
   if (by.body.empty()) return "something";
@@ -75,6 +82,8 @@ std::string passed(const Reading& r) {
       return r.relation == Relation::self ? "is the attacker, who is listed" : "is not the attacker";
     case Gate::relation: return std::string(name(r.relation)) + ", who is listed";
     case Gate::tags: return "no tag stands in the way";
+    case Gate::conditions: return "its numbers are right";
+    case Gate::rules: return "no rule of the game's own keeps it";
     case Gate::reach:
       if (!r.measured) return "within reach";
       if (r.of_share) return share(*r.measured) + " of it lies within the area, at least " + share(*r.limit);
@@ -101,6 +110,10 @@ std::string explain(const Reading& r, const Arena& arena) {
     case Reason::tag_missing: return "lacks the tag \"" + r.tag + "\"";
     case Reason::tag_forbidden: return "has the tag \"" + r.tag + "\"";
     case Reason::immune: return "immune to \"" + r.tag + "\"";
+    case Reason::condition:
+      return "its condition on \"" + r.tag + "\" does not hold: " + plain(*r.measured) + " against " + plain(*r.limit);
+    case Reason::no_number: return "there is no number \"" + r.tag + "\"";
+    case Reason::rule: return "the rule \"" + r.tag + "\" keeps it";
     case Reason::too_near: return "nearer than the near limit by " + margin();
     case Reason::too_far: return "beyond reach by " + margin();
     case Reason::missed: return "missed by " + margin();
@@ -138,6 +151,9 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::tag_missing: return "not " + r.tag;
     case Reason::tag_forbidden: return "is " + r.tag;
     case Reason::immune: return "immune: " + r.tag;
+    case Reason::condition: return r.tag + " " + plain(*r.measured);
+    case Reason::no_number: return "no " + r.tag;
+    case Reason::rule: return "rule: " + r.tag;
     case Reason::too_near: return "too near " + metres(*r.margin);
     case Reason::too_far: return "too far " + metres(*r.margin);
     case Reason::missed: return "missed " + metres(*r.margin);

@@ -44,9 +44,14 @@ Skirmish::Skirmish(Arena& arena) : state_(std::make_unique<State>(arena)) { aren
 Skirmish::~Skirmish() = default;
 
 Result<AttackId> Skirmish::add_attack(Attack attack) {
+  return add_attack(std::move(attack), detail::no_rules());
+}
+
+Result<AttackId> Skirmish::add_attack(Attack attack, const Rules& rules) {
   Problems problems = check(attack);
+  for (Problem& p : detail::unknown_rules(attack, rules)) problems.push_back(std::move(p));
   if (!problems.empty()) return tl::unexpected(std::move(problems));
-  state_->attacks.push_back(std::make_shared<detail::Prepared>(std::move(attack), state_->arena));
+  state_->attacks.push_back(std::make_shared<detail::Prepared>(std::move(attack), state_->arena, rules));
   return AttackId{static_cast<std::uint32_t>(state_->attacks.size() - 1), 0};
 }
 

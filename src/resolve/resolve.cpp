@@ -23,6 +23,8 @@ struct Use {
   const std::shared_ptr<const Prepared>* prepared;  ///< nothing when it is not prepared yet
   const Launch& launch;
   const ResolveOptions& options;
+
+  const Rules& rules() const { return options.rules != nullptr ? *options.rules : no_rules(); }
 };
 
 /// What whole resolutions of one thread use again, one after the other: a machine with room in its lists.
@@ -33,6 +35,7 @@ class Workspace {
   /// The machine stands where the launch begins: the launch has the first place in its table, and the others
   /// are on their ways.
   void open(const Arena& arena, const Use& use, WholeRun& whole) {
+    const Rules& rules = use.rules();
     const std::span<const UnderWay> others = use.options.under_way;
     machine.begin(arena);
     machine.keep_ways(use.options.detail);
@@ -41,21 +44,22 @@ class Workspace {
     if (use.prepared != nullptr && (*use.prepared)->is_of(arena)) {
       machine.add(*use.prepared, use.launch, 0);
     } else {
-      attacks[0]->borrow(use.attack, arena);
+      attacks[0]->borrow(use.attack, arena, rules);
       machine.add(attacks[0], use.launch, 0);
     }
-    if (!others.empty()) start_others(others, arena, whole);
+    if (!others.empty()) start_others(others, arena, rules, whole);
   }
 
   Machine machine;
   std::vector<std::shared_ptr<Prepared>> attacks;  ///< by place in the machine's table
 
  private:
-  void start_others(std::span<const UnderWay> others, const Arena& arena, WholeRun& whole) {
+  void start_others(std::span<const UnderWay> others, const Arena& arena, const Rules& rules,
+                    WholeRun& whole) {
     std::vector<std::size_t> order(others.size());
     for (std::size_t i = 0; i < others.size(); ++i) {
       order[i] = i;
-      attacks[i + 1]->borrow(others[i].attack, arena);
+      attacks[i + 1]->borrow(others[i].attack, arena, rules);
       machine.add(attacks[i + 1], others[i].launch, static_cast<std::uint32_t>(i + 1));
     }
     std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
@@ -89,7 +93,10 @@ class Borrowing {
 };
 
 void check_options(Problems& out, const Arena& arena, const ResolveOptions& options) {
+  const Rules& rules = options.rules != nullptr ? *options.rules : no_rules();
   for (std::size_t i = 0; i < options.under_way.size(); ++i) {
+    for (Problem& p : unknown_rules(options.under_way[i].attack, rules))
+      out.push_back({"/under_way/" + std::to_string(i) + "/attack" + p.where, std::move(p.what), std::move(p.fix)});
     for (Problem& p : check(arena, options.under_way[i]))
       out.push_back({"/under_way/" + std::to_string(i) + p.where, std::move(p.what), std::move(p.fix)});
   }
@@ -118,6 +125,8 @@ void carry_out(const Arena& arena, const Use& use, Outcome& out) {
   if (use.prepared == nullptr) {
     for (Problem& p : check(use.attack))
       out.problems.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
+    for (Problem& p : unknown_rules(use.attack, use.rules()))
+      out.problems.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
   }
   const bool sound = out.problems.empty();
   for (Problem& p : check_launch(moment, use.attack, use.launch, sound)) out.problems.push_back(std::move(p));
@@ -142,10 +151,15 @@ void carry_out(const Arena& arena, const Use& use, Outcome& out) {
 const Attack& PreparedAttack::attack() const { return made_->attack(0); }
 
 Result<PreparedAttack> prepare(const Arena& arena, Attack attack) {
+  return prepare(arena, std::move(attack), detail::no_rules());
+}
+
+Result<PreparedAttack> prepare(const Arena& arena, Attack attack, const Rules& rules) {
   Problems problems = check(attack);
+  for (Problem& p : detail::unknown_rules(attack, rules)) problems.push_back(std::move(p));
   if (!problems.empty()) return tl::unexpected(std::move(problems));
   PreparedAttack out;
-  out.made_ = std::make_shared<const detail::Prepared>(std::move(attack), arena);
+  out.made_ = std::make_shared<const detail::Prepared>(std::move(attack), arena, rules);
   return out;
 }
 

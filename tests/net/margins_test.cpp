@@ -30,7 +30,7 @@ double* deciding_number(Attack& attack, Reason reason) {
 }
 
 Reason reason_of(const Situation& s, const Attack& attack, BodyId body, Gate gate) {
-  const Outcome out = resolve(s.arena, attack, s.launch, Detail::full);
+  const Outcome out = resolve_ruled(s.arena, attack, s.launch, Detail::full);
   for (const Verdict& v : out.verdicts) {
     if (v.body != body) continue;
     Reason found = Reason::none;
@@ -57,7 +57,7 @@ TEST(Net, MarginsSayHowFarTheDecidingNumberWasFromFlipping) {
     if (auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery))
       shot->pierce.bodies = 1000, shot->sticks = false, shot->least_speed = 0;
     if (!check(s.arena, s.attack, s.launch).empty()) continue;
-    const Outcome out = resolve(s.arena, s.attack, s.launch);
+    const Outcome out = resolve_ruled(s.arena, s.attack, s.launch);
     for (const Verdict& v : out.verdicts) {
       Attack probe = s.attack;
       const Reading& d = v.deciding;

@@ -61,7 +61,7 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
       const UnderWay back{attack, {.by = s.bodies[1], .toward = AtBody{s.bodies[0]}}, 0.1};
       const bool meets = check(s.arena, back).empty();
       return resolve(s.arena, attack, s.launch,
-                     {.detail = Detail::full, .under_way = {&back, meets ? std::size_t{1} : 0}});
+                     {.detail = Detail::full, .under_way = {&back, meets ? std::size_t{1} : 0}, .rules = &rules()});
     };
     // Only those are looked at that have not changed anything so far.
     std::optional<Outcome> full;
@@ -137,7 +137,7 @@ TEST(Net, ExtremesOfEveryNumberAreBounded) {
       if (!check(s.arena, attack, launch).empty()) continue;
       ++tried;
       const auto start = std::chrono::steady_clock::now();
-      const Outcome out[] = {resolve(s.arena, attack, launch, Detail::full)};
+      const Outcome out[] = {resolve_ruled(s.arena, attack, launch, Detail::full)};
       EXPECT_LT(std::chrono::steady_clock::now() - start, std::chrono::seconds(effort(2) < 2 ? 20 : 2))
           << told;
       EXPECT_EQ(io::outcomes_json(out, s.arena, "x").find("null"), std::string::npos) << told;

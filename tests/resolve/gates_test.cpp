@@ -261,7 +261,7 @@ TEST(Gates, FullDetailReadsEveryGateAndKeepsTheVerdict) {
     ASSERT_EQ(brief.verdicts.size(), full.verdicts.size());
     for (std::size_t i = 0; i < full.verdicts.size(); ++i) {
       EXPECT_EQ(brief.verdicts[i].deciding, full.verdicts[i].deciding);
-      ASSERT_EQ(full.verdicts[i].gates.size(), 8u);
+      ASSERT_EQ(full.verdicts[i].gates.size(), 10u);
       for (std::size_t g = 0; g < 8; ++g)
         EXPECT_EQ(static_cast<std::size_t>(full.verdicts[i].gates[g].gate), g);
     }

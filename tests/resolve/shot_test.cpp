@@ -445,7 +445,7 @@ TEST(Shot, AVerdictIsOfWhatCameNearestToAStrike) {
     EXPECT_EQ(v.deciding.reason, row.reason) << who;
     if (row.margin) EXPECT_NEAR(v.deciding.margin.value_or(-1), *row.margin, 1e-7) << who;
     EXPECT_EQ(explain(v, yard.arena).substr(0, row.text.size()), row.text) << who;
-    EXPECT_EQ(v.gates.size(), 3 * 8u) << who << ": the gates of all three";
+    EXPECT_EQ(v.gates.size(), 3 * 10u) << who << ": the gates of all three";
   }
 }
 

@@ -89,7 +89,7 @@ Played play(const Recipe& recipe, const Way& way, const Carry& carry) {
 
 Played play(Situation s, const Way& way) {
   auto live = std::make_unique<Skirmish>(s.arena);
-  const AttackId attack = *live->add_attack(s.attack);
+  const AttackId attack = *live->add_attack(s.attack, rules());
   (void)live->set_limits(s.limits);
   const Attack flash{.name = "flash",
                      .delivery = AreaDelivery{.shape = BallArea{0.1}, .around = AreaDelivery::Around::attacker},
@@ -127,7 +127,7 @@ Played play(Situation s, const Way& way) {
     if (way.saved && ticks % 7 == 3) {
       const std::string bytes = live->save();
       auto again = std::make_unique<Skirmish>(s.arena);
-      (void)*again->add_attack(s.attack), (void)*again->add_attack(flash);
+      (void)*again->add_attack(s.attack, rules()), (void)*again->add_attack(flash);
       if (!again->restore(bytes)) {
         out.restored = false;
         return out;

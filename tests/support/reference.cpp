@@ -165,7 +165,7 @@ class Scenery {
 };
 
 std::string check_ray(const Situation& s, const Attack& attack) {
-  const Outcome out = resolve(s.arena, attack, s.launch, Detail::strikes);
+  const Outcome out = resolve_ruled(s.arena, attack, s.launch, Detail::strikes);
   if (out.ended == Ended::muzzle_blocked) return {};
   const Scenery scenery(s, attack);
   const Vec3 way = out.end - out.origin;
@@ -189,7 +189,7 @@ std::string check_shot(const Situation& s, const Attack& attack) {
   points.push_back(middle_of(points));
   Arena arena = s.arena;
   Skirmish live(arena);
-  const AttackId id = *live.add_attack(attack);
+  const AttackId id = *live.add_attack(attack, rules());
   (void)live.start(id, s.launch);
   std::vector<BodyId> struck;
   std::vector<ShotView> flying;
@@ -219,7 +219,7 @@ std::string check_shot(const Situation& s, const Attack& attack) {
 
 /// Each strike's point belongs to its hitbox, where that is then.
 std::string check_touch(const Situation& s, const Attack& attack) {
-  for (const Strike& k : resolve(s.arena, attack, s.launch, Detail::strikes).strikes) {
+  for (const Strike& k : resolve_ruled(s.arena, attack, s.launch, Detail::strikes).strikes) {
     const Body& body = s.arena.body(k.body);
     const Pose pose = body.track.empty() ? body.pose : leg_at(body.track, k.time_s).at(k.time_s);
     const Shape& shape = s.arena.build(body.build).hitboxes[k.hitbox].shape;

@@ -79,7 +79,7 @@ std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& f
 /// Everybody whom the attack itself strikes, not what follows from it.
 std::vector<std::string> struck_by_itself(const Situation& s, const Attack& attack) {
   std::vector<std::string> out;
-  for (const Strike& k : resolve(s.arena, attack, s.launch, Detail::strikes).strikes) {
+  for (const Strike& k : resolve_ruled(s.arena, attack, s.launch, Detail::strikes).strikes) {
     if (k.stage == 0) out.push_back(s.arena.body(k.body).id);
   }
   std::sort(out.begin(), out.end());
@@ -123,8 +123,8 @@ std::string split_ray(const Situation& s) {
   whole.then.clear(), first.then.clear(), second.then.clear();
   const double middle = whole.reach.near + 0.371 * std::min(whole.reach.far - whole.reach.near, 12.0);
   first.reach.far = second.reach.near = middle;
-  const Outcome a = resolve(s.arena, first, s.launch), c = resolve(s.arena, whole, s.launch),
-                b = resolve(s.arena, second, s.launch);
+  const Outcome a = resolve_ruled(s.arena, first, s.launch), c = resolve_ruled(s.arena, whole, s.launch),
+                b = resolve_ruled(s.arena, second, s.launch);
   const Outcome& part = a.ended == Ended::reach ? b : a;
   return c.strikes == part.strikes && c.ended == part.ended
              ? std::string{}
@@ -154,7 +154,7 @@ std::string sight_both_ways(const Situation& s) {
                       .who = {Relation::friendly, Relation::self},
                       .sight = Passage::shots};
     const Outcome out =
-        resolve(arena, look, {.by = from, .toward = AlongDirection{{1, 0, 0}}}, Detail::strikes);
+        resolve_ruled(arena, look, {.by = from, .toward = AlongDirection{{1, 0, 0}}}, Detail::strikes);
     if (out.ended == Ended::refused) return "sight from both ends: refused " + out.problems[0].what;
     sees.emplace_back();
     for (const BodyId to : points)
@@ -209,11 +209,11 @@ std::string by_a_helper(const Situation& s, const Outcome& full) {
   Launch launch{.by = *helper, .toward = AlongDirection{area == nullptr ? normalized(way) : Vec3{1, 0, 0}}};
   if (!check(t.arena, child, launch).empty()) return {};
   std::vector<Strike> followed;
-  for (const Strike& k : resolve(s.arena, parent, s.launch, Detail::strikes).strikes) {
+  for (const Strike& k : resolve_ruled(s.arena, parent, s.launch, Detail::strikes).strikes) {
     if (k.stage == 1) followed.push_back(k), followed.back().stage = 0, followed.back().cause = 0;
   }
   const std::string bad =
-      differ(s, followed, t, resolve(t.arena, child, launch, Detail::strikes).strikes, 1e-7, 1e-5);
+      differ(s, followed, t, resolve_ruled(t.arena, child, launch, Detail::strikes).strikes, 1e-7, 1e-5);
   return bad.empty() ? bad : "by a helper: " + bad;
 }
 

@@ -77,6 +77,13 @@ class Drawer {
       out = {{-1, -1}, {1, -1}, {1, 1}, {-1, 1}};
     } else if constexpr (std::is_same_v<T, std::string>) {
       out = choices_.one_of(2) == 0 ? "health" : "wet";
+    } else if constexpr (std::is_same_v<T, std::vector<Condition>>) {
+      draw(out.emplace_back(), range, depth);
+      Condition& c = out.back();
+      c.number = choices_.one_of(8) == 7 ? "courage" : "health";
+      c.value = c.than ? 0 : 10.0 * (1 + choices_.one_of(3));
+      if (c.than) c.than->number = "health";
+      if (choices_.one_of(5) > 0) out.clear();
     } else if constexpr (std::is_same_v<T, Order>) {
       for (unsigned i = 0; i <= choices_.one_of(2); ++i) draw(out.emplace_back(), range, depth);
     } else if constexpr (std::is_same_v<T, std::vector<double>>) {
@@ -169,14 +176,14 @@ void fit(AreaDelivery& area) {
         }
         if constexpr (requires { s.length; }) s.length = std::max(s.length, 2.0);
         // Wide enough that somebody is often within.
-        if constexpr (requires { s.half.x; }) s.half = {s.half.x + 3, s.half.y + 3, s.half.z + 1};
-        if constexpr (requires { s.radius; }) s.radius += 0.5;
-        if constexpr (requires { s.far; }) s.far += 3;
+        if constexpr (requires { s.half.x; }) s.half = {s.half.x + 5, s.half.y + 5, s.half.z + 2};
+        if constexpr (requires { s.radius; }) s.radius += 1.5;
+        if constexpr (requires { s.far; }) s.far += 5;
         if constexpr (requires { s.low; }) s.high += 1;
         if constexpr (requires { s.polygon; }) s.polygon = {{-1, -1.5}, {4, -1}, {4, 1}, {-1, 1.5}};
       },
       area.shape);
-  if (area.share) area.share = std::clamp(*area.share, 0.05, 0.95), area.inside = AreaDelivery::Inside::touches;
+  if (area.share) area.share = std::clamp(*area.share, 0.05, 0.6), area.inside = AreaDelivery::Inside::touches;
 }
 
 /// Makes what was drawn mean something: nothing is refused.
@@ -187,6 +194,8 @@ void fit(Attack& a) {
   a.facing_within.reset();
   if (a.needs == std::vector<std::string>{"timber"})
     a.needs.clear();  // a material, which nobody has as a tag
+  // Each keeps some away: seldom all at once.
+  if (!a.needs.empty() || !a.forbids.empty() || !a.conditions.empty()) a.rules.clear();
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
     a.stopped_by = {};
     fit(*area);
@@ -202,7 +211,7 @@ void fit(Attack& a) {
   if (a.sight) {
     if (a.sight->through == Passage::feet) a.sight->through = Passage::blasts;
     a.sight->place.reset();
-    a.sight->thickness = std::min(a.sight->thickness, 0.5);
+    a.sight->thickness = std::min(a.sight->thickness, 0.25), a.sight->least = std::min(a.sight->least, 0.5);
     Relations others;
     for (const Relation r : {Relation::foe, Relation::friendly, Relation::neutral}) {
       if (a.sight->blocked_by.has(r)) others.add(r);
@@ -719,6 +728,19 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   std::stable_sort(s.deeds.begin(), s.deeds.end(),
                    [](const Deed& a, const Deed& b) { return a.time < b.time; });
   return s;
+}
+
+const Rules& rules() {
+  static const Rules all = [] {
+    Rules out;
+    out.add("timber", [](const RuleQuestion& q) {
+      const std::string& id = q.arena.body(q.target).id;
+      return RuleAnswer{.passes = id.back() % 8 != 5, .margin = 0.5};
+    });
+    out.add("wet", [](const RuleQuestion& q) { return RuleAnswer{.passes = q.arena.has_tag(q.target, "wet")}; });
+    return out;
+  }();
+  return all;
 }
 
 }  // namespace dardo::test

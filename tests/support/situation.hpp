@@ -45,6 +45,14 @@ struct Deed {
   Pose pose;
 };
 
+/// Two rules of a game's own that attacks may list.
+const Rules& rules();
+/// `resolve` with these rules.
+inline Outcome resolve_ruled(const Arena& arena, const Attack& attack, const Launch& launch,
+                             Detail detail = Detail::verdicts) {
+  return resolve(arena, attack, launch, {.detail = detail, .under_way = {}, .limits = {}, .rules = &rules()});
+}
+
 struct Situation {
   Arena arena;
   std::vector<BodyId> bodies;
@@ -59,7 +67,7 @@ struct Situation {
   double lasts = 2;    ///< seconds of play
 
   Outcome resolved(Detail detail = Detail::verdicts) const {
-    return resolve(arena, attack, launch, {.detail = detail, .under_way = {}, .limits = limits});
+    return resolve(arena, attack, launch, {.detail = detail, .under_way = {}, .limits = limits, .rules = &rules()});
   }
   bool limited() const { return !(limits == Limits{}); }
 };

@@ -68,6 +68,14 @@ class Arena {
   void put(BodyId body, const Pose& pose);
   /// False when the body is gone, or within a tick: there the strike's callback says who falls.
   bool set_fallen(BodyId body, bool fallen);
+  /// By hand, between two ticks of a running game: whom a body fights for, what it is called and cannot be
+  /// struck by (in addition to its build's), and what it is built like. What is under way sees it from the
+  /// next tick on; an attacker keeps the faction that it had when it launched. Problems when the body is gone,
+  /// or what is named is not of this arena; all stays as it was then.
+  Problems set_faction(BodyId body, FactionId faction);
+  Problems set_tags(BodyId body, std::vector<std::string> tags);
+  Problems set_immune(BodyId body, std::vector<std::string> attack_tags);
+  Problems set_build(BodyId body, BuildId build);
   /// False when it was gone already, or within a tick. Its id may be used again.
   bool remove(BodyId body);
   /// Where a wall's frame is from now on. Problems when the wall is gone or on a track, or the pose is not
@@ -279,6 +287,8 @@ class Arena {
   void place(std::uint32_t index);
   void mark_changed(std::uint32_t slot);
   void learn(WordSet& set, const std::vector<std::string>& words);
+  void learn_words(Slot& slot);
+  Problems check_there(BodyId body) const;
 
   std::vector<std::string> factions_;
   std::vector<std::vector<Relation>> relations_;

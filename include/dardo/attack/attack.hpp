@@ -55,6 +55,25 @@ struct Then {
   friend bool operator==(const Then&, const Then&);
 };
 
+/// What a number of the attacker or of the target must be like. Who has no such number fails it.
+struct Condition {
+  enum class Of : std::uint8_t { target, attacker };
+  enum class Is : std::uint8_t { below, at_most, equal, at_least, above };
+  struct Other {
+    Of of = Of::attacker;
+    std::string number;
+    friend bool operator==(const Other&, const Other&) = default;
+  };
+
+  Of of = Of::target;
+  std::string number;
+  Is is = Is::at_least;
+  double value = 0;
+  std::optional<Other> than;  ///< instead of the value: another number
+
+  friend bool operator==(const Condition&, const Condition&) = default;
+};
+
 /// Attacks within attacks: so deep at most.
 inline constexpr int kMostNesting = 8;
 
@@ -77,6 +96,8 @@ struct Attack {
   std::vector<std::string> tags;     ///< what the attack is: bodies immune to one of them are passed
   std::vector<std::string> needs;    ///< tags that a target must have, all of them
   std::vector<std::string> forbids;  ///< tags that a target must not have, none of them
+  std::vector<Condition> conditions;  ///< on numbers; all of them must hold
+  std::vector<std::string> rules;     ///< the game's own, by name: all of them must let it through
   std::optional<Sight> sight;        ///< an area: whom it must see; a guided shot: what it loses sight by
   std::optional<std::uint32_t> cap;  ///< an area: how many bodies at most
   Order order;  ///< whom a cap takes first, or a guided shot that picks anew; the nearest unless said

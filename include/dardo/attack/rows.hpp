@@ -423,6 +423,41 @@ struct Rows<Then> {
   static Problems across(const Then& then);
 };
 template <>
+struct Words<Condition::Of> {
+  static constexpr std::array all{
+      Word{Condition::Of::target, "target", "The body that may be struck."},
+      Word{Condition::Of::attacker, "attacker", "The attacker."},
+  };
+};
+template <>
+struct Words<Condition::Is> {
+  static constexpr std::array all{
+      Word{Condition::Is::below, "below", "Less."},
+      Word{Condition::Is::at_most, "at_most", "Less, or equal."},
+      Word{Condition::Is::equal, "equal", "Equal."},
+      Word{Condition::Is::at_least, "at_least", "More, or equal."},
+      Word{Condition::Is::above, "above", "More."},
+  };
+};
+template <>
+struct Rows<Condition::Other> {
+  static constexpr auto all = std::tuple{
+      row("of", &Condition::Other::of, "Whose."),
+      needed(row("number", &Condition::Other::number, "Which of its numbers.")),
+  };
+};
+template <>
+struct Rows<Condition> {
+  static constexpr auto all = std::tuple{
+      row("of", &Condition::of, "Whose number."),
+      needed(row("number", &Condition::number, "Which; whoever has none fails.")),
+      row("is", &Condition::is, "What it must be."),
+      row("value", &Condition::value, Range{Unit::plain, -1e15, 1e15}, "Than this number."),
+      row("than", &Condition::than, "Than another number, instead of the value."),
+  };
+  static Problems across(const Condition& condition);
+};
+template <>
 struct Rows<Attack> {
   static constexpr auto all = std::tuple{
       inlined(&Attack::delivery),
@@ -435,6 +470,8 @@ struct Rows<Attack> {
       row("tags", &Attack::tags, "What it is: bodies immune to one of them are passed."),
       row("needs", &Attack::needs, "Tags that a target must have, all of them."),
       row("forbids", &Attack::forbids, "Tags that a target must not have, none of them."),
+      row("conditions", &Attack::conditions, "On numbers of the target or the attacker; all must hold."),
+      row("rules", &Attack::rules, "The game's own rules, by name; all must let a body through."),
       row("sight", &Attack::sight,
           "An area: whom it must see, or what walls that cut the line to a target block. Without it sight does "
           "not matter. A guided shot with `needs_sight`: how it sees its target."),

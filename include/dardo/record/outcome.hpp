@@ -16,7 +16,18 @@
 namespace dardo {
 
 /// What a body has to pass in order to be struck, in this order.
-enum class Gate : std::uint8_t { stands, self, relation, tags, reach, time, sight, cap };
+enum class Gate : std::uint8_t {
+  stands,
+  self,
+  relation,
+  tags,
+  conditions,
+  rules,
+  reach,
+  time,
+  sight,
+  cap
+};
 
 /// Why a body was not struck: what the first gate that stopped it says.
 enum class Reason : std::uint8_t {
@@ -27,6 +38,9 @@ enum class Reason : std::uint8_t {
   tag_missing,    ///< it lacks a tag that the attack needs
   tag_forbidden,  ///< it has a tag that the attack forbids
   immune,         ///< it is immune to one of the attack's tags
+  condition,      ///< a number is not what the attack asks for
+  no_number,      ///< it, or the attacker, has no number that the attack asks for
+  rule,           ///< one of the game's own rules
   too_near,       ///< nearer than the near limit
   too_far,        ///< beyond the far limit
   missed,         ///< the ray passes it by
@@ -56,7 +70,8 @@ struct Blocker {
 struct Reading {
   Gate gate = Gate::stands;
   Reason reason = Reason::none;    ///< none: passed
-  /// What was compared with the limit, metres; at the gate of time seconds; or a share, then `of_share`.
+  /// What was compared with the limit, metres; at the gate of time seconds; of a condition its numbers; or a share,
+  /// then `of_share`.
   std::optional<double> measured;
   std::optional<double> limit;
   std::optional<double> margin;  ///< how far the test was from turning out otherwise, likewise; 0 or more
@@ -64,7 +79,7 @@ struct Reading {
   Vec3 at;                       ///< where it does
   Relation relation = Relation::neutral;  ///< gate relation: what the body is to the attacker
   bool of_share = false;                  ///< the three numbers are shares, from 0 to 1
-  std::string tag;                        ///< gate tags: the word that decided
+  std::string tag;                        ///< the tag, the number or the rule that decided, by name
   std::uint32_t stage = 0;  ///< whose gate: 0 the attack's itself, else that of one within it, as in a strike
   double since_s = 0;       ///< when that one set off, seconds since the launch
 

@@ -5,6 +5,7 @@
 #include "dardo/arena/arena.hpp"
 #include "dardo/attack/attack.hpp"
 #include "dardo/attack/launch.hpp"
+#include "dardo/attack/rules.hpp"
 #include "dardo/record/outcome.hpp"
 
 namespace dardo {
@@ -29,6 +30,7 @@ struct ResolveOptions {
   Detail detail = Detail::verdicts;
   std::span<const UnderWay> under_way;  ///< must outlive the call; of `resolve_all`: of each of its launches
   std::optional<Limits> limits;         ///< unless said: those of the scene, where there is one
+  const Rules* rules = nullptr;         ///< the game's own; must outlive the call
   int threads = 0;                      ///< of `resolve_all`; 0: as many as the machine has
 };
 

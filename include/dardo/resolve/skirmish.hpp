@@ -11,6 +11,7 @@
 #include "dardo/arena/arena.hpp"
 #include "dardo/attack/attack.hpp"
 #include "dardo/attack/launch.hpp"
+#include "dardo/attack/rules.hpp"
 #include "dardo/executor.hpp"
 #include "dardo/record/outcome.hpp"
 
@@ -67,6 +68,8 @@ class Skirmish {
 
   /// All problems with it, or its id.
   Result<AttackId> add_attack(Attack attack);
+  /// The same of one that lists rules of the game's own, which must outlive the skirmish.
+  Result<AttackId> add_attack(Attack attack, const Rules& rules);
   /// Starts now: sets off with the next tick, from where everybody is at its start, knowing how they move
   /// then. The number of the launch, which its strikes carry; or all problems. From within a callback it may
   /// be called, too, and then sets off with the tick after.

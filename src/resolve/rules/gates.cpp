@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <cmath>
 
 #include "resolve/rules/let_through.hpp"
 
@@ -39,6 +40,80 @@ Reading tell_tags(const Act& act, BodyId body) {
   }
   for (const std::string& tag : act.attack.tags) {
     if (act.arena.is_immune(body, tag)) return stop(Reason::immune, tag);
+  }
+  return r;
+}
+
+namespace {
+
+/// The two sides of a condition; nothing where one has no such number.
+struct Sides {
+  std::optional<double> number, other;
+};
+Sides sides_of(const Act& act, BodyId body, std::size_t i) {
+  const Condition& c = act.attack.conditions[i];
+  const ConditionKey& key = act.stage.conditions[i];
+  const auto number = [&](Condition::Of of, const std::optional<std::uint32_t>& name) {
+    const BodyId whose = of == Condition::Of::target ? body : act.launch.by;
+    return name && act.arena.has(whose) ? act.arena.number(whose, *name) : std::nullopt;
+  };
+  return {number(key.of, key.number), c.than ? number(key.other_of, key.other) : std::optional(c.value)};
+}
+bool holds(Condition::Is is, double a, double b) {
+  switch (is) {
+    case Condition::Is::below: return a < b;
+    case Condition::Is::at_most: return a <= b;
+    case Condition::Is::equal: return a == b;
+    case Condition::Is::at_least: return a >= b;
+    case Condition::Is::above: return a > b;
+  }
+  return false;
+}
+
+}  // namespace
+
+bool meets_conditions(const Act& act, BodyId body) {
+  for (std::size_t i = 0; i < act.attack.conditions.size(); ++i) {
+    const Sides s = sides_of(act, body, i);
+    if (!s.number || !s.other || !holds(act.attack.conditions[i].is, *s.number, *s.other)) return false;
+  }
+  return true;
+}
+
+Reading tell_conditions(const Act& act, BodyId body) {
+  Reading r{.gate = Gate::conditions};
+  for (std::size_t i = 0; i < act.attack.conditions.size(); ++i) {
+    const Condition& c = act.attack.conditions[i];
+    const Sides s = sides_of(act, body, i);
+    r.tag = s.number && !s.other ? c.than->number : c.number;
+    r.measured = s.number, r.limit = s.other;
+    if (!s.number || !s.other) {
+      r.reason = Reason::no_number;
+      return r;
+    }
+    r.margin = std::fabs(*s.number - *s.other);
+    if (!holds(c.is, *s.number, *s.other)) {
+      r.reason = Reason::condition;
+      return r;
+    }
+  }
+  return r;
+}
+
+bool passes_rules(const Act& act, BodyId body) {
+  return std::all_of(act.stage.rules.begin(), act.stage.rules.end(), [&](const Rule* rule) {
+    return (*rule)({act.arena, act.launch.by, body}).passes;
+  });
+}
+
+Reading tell_rules(const Act& act, BodyId body) {
+  Reading r{.gate = Gate::rules};
+  for (std::size_t i = 0; i < act.stage.rules.size(); ++i) {
+    const RuleAnswer answer = (*act.stage.rules[i])({act.arena, act.launch.by, body});
+    if (answer.passes) continue;
+    r.reason = Reason::rule, r.tag = act.attack.rules[i];
+    if (answer.margin && std::isfinite(*answer.margin)) r.margin = std::fabs(*answer.margin);
+    return r;
   }
   return r;
 }

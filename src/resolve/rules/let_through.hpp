@@ -21,6 +21,11 @@ Reading tell_self(const Act& act, BodyId body, bool passes);
 Reading tell_relation(const Act& act, BodyId body, bool passes);
 Reading tell_tags(const Act& act, BodyId body);
 
+Reading tell_conditions(const Act& act, BodyId body);
+Reading tell_rules(const Act& act, BodyId body);
+bool meets_conditions(const Act& act, BodyId body);
+bool passes_rules(const Act& act, BodyId body);
+
 inline bool has_right_tags(const Act& act, BodyId body) {
   const Stage& s = act.stage;
   if (!s.names_tags) return true;
@@ -38,7 +43,12 @@ bool before_reach(const Act& act, BodyId body, Note&& note) {
   if (!note(may_be_it, [&] { return tell_self(act, body, may_be_it); })) return false;
   const bool related = act.attack.who.has(act.relation_to(body));
   if (!note(related, [&] { return tell_relation(act, body, related); })) return false;
-  return note(has_right_tags(act, body), [&] { return tell_tags(act, body); });
+  if (!note(has_right_tags(act, body), [&] { return tell_tags(act, body); })) return false;
+  const Stage& s = act.stage;
+  const bool right = s.conditions.empty() || meets_conditions(act, body);
+  if (!note(right, [&] { return tell_conditions(act, body); })) return false;
+  const bool allowed = s.rules.empty() || passes_rules(act, body);
+  return note(allowed, [&] { return tell_rules(act, body); });
 }
 inline bool eligible(const Act& act, BodyId body) { return before_reach(act, body, Quiet{}); }
 

@@ -46,13 +46,35 @@ void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order) {
   }
 }
 
-Prepared::Prepared(Attack attack, const Arena& arena) : own_(std::move(attack)) {
-  add_stages(own_);
+Problems unknown_rules(const Attack& attack, const Rules& rules) {
+  Problems out;
+  for (std::size_t i = 0; i < attack.rules.size(); ++i) {
+    if (rules.find(attack.rules[i]) == nullptr)
+      out.push_back({"/rules/" + std::to_string(i), "\"" + attack.rules[i] + "\" is no rule that was given",
+                     "a rule of the game's own with that name"});
+  }
+  for (std::size_t i = 0; i < attack.then.size(); ++i) {
+    for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k) {
+      for (Problem& p : unknown_rules(attack.then[i].attacks[k], rules))
+        out.push_back({"/then/" + std::to_string(i) + "/attacks/" + std::to_string(k) + p.where,
+                       std::move(p.what), std::move(p.fix)});
+    }
+  }
+  return out;
+}
+
+const Rules& no_rules() {
+  static const Rules none;
+  return none;
+}
+
+Prepared::Prepared(Attack attack, const Arena& arena, const Rules& rules) : own_(std::move(attack)) {
+  add_stages(own_, rules);
   bind(arena);
 }
 
-void Prepared::borrow(const Attack& attack, const Arena& arena) {
-  add_stages(attack);
+void Prepared::borrow(const Attack& attack, const Arena& arena, const Rules& rules) {
+  add_stages(attack, rules);
   bind(arena);
 }
 
@@ -66,11 +88,13 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
   return s;
 }
 
-void Prepared::add_stages(const Attack& root) {
+void Prepared::add_stages(const Attack& root, const Rules& rules) {
   count_ = 0;
   next_stage(root, 0);
   for (std::uint32_t i = 0; i < count_; ++i) {
     stages_[i].first_child = count_;
+    stages_[i].rules.clear();
+    for (const std::string& rule : stages_[i].attack->rules) stages_[i].rules.push_back(rules.find(rule));
     for (const Then& then : stages_[i].attack->then) {
       stages_[i].leads_on |= 1u << static_cast<unsigned>(then.when);
       if (then.when == Then::When::near && !stages_[i].near) stages_[i].near = then.distance;
@@ -86,6 +110,12 @@ void Prepared::bind(const Arena& arena) {
     name(s.forbids, arena, s.attack->forbids);
     name(s.tags, arena, s.attack->tags);
     name(s.order, arena, s.attack->order);
+    s.conditions.clear();
+    for (const Condition& c : s.attack->conditions) {
+      ConditionKey& key = s.conditions.emplace_back();
+      key.of = c.of, key.number = arena.find_number(c.number);
+      if (c.than) key.other_of = c.than->of, key.other = arena.find_number(c.than->number);
+    }
     s.names_tags = !s.needs.empty() || !s.forbids.empty() || !s.tags.empty();
     if (s.shot == nullptr) continue;
     s.turns_at = named(arena, s.shot->ricochet.materials);

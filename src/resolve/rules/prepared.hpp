@@ -7,6 +7,7 @@
 
 #include "dardo/arena/arena.hpp"
 #include "dardo/attack/attack.hpp"
+#include "dardo/attack/rules.hpp"
 #include "geometry/detail/region.hpp"
 #include "resolve/carriers/shot/path.hpp"
 
@@ -40,6 +41,12 @@ struct OrderKey {
   std::optional<std::uint32_t> word;  ///< of a number or a tag; nothing when nobody has it
 };
 
+/// A condition, its numbers by the arena's; nothing where nobody has one of that name.
+struct ConditionKey {
+  Condition::Of of = Condition::Of::target, other_of = Condition::Of::target;
+  std::optional<std::uint32_t> number, other;
+};
+
 /// An attack, or one within it.
 struct Stage {
   const Attack* attack = nullptr;
@@ -53,10 +60,17 @@ struct Stage {
   bool names_tags = false;  ///< any of these
   NamedMaterials turns_at, pierced;
   std::vector<OrderKey> order;
+  std::vector<ConditionKey> conditions;
+  std::vector<const Rule*> rules;
   std::optional<Region> region;  ///< of an area that is no ball: what it covers, in its frame
 
   bool has(Then::When when) const { return (leads_on >> static_cast<unsigned>(when) & 1u) != 0; }
 };
+
+/// Rules that an attack lists, or one within it, and that are not known.
+Problems unknown_rules(const Attack& attack, const Rules& rules);
+/// No rules at all.
+const Rules& no_rules();
 
 /// By what an order takes, for an arena.
 void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order);
@@ -65,9 +79,10 @@ void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order);
 class Prepared {
  public:
   Prepared() = default;
-  Prepared(Attack attack, const Arena& arena);
+  /// The rules must outlive it, and know all that the attack lists.
+  Prepared(Attack attack, const Arena& arena, const Rules& rules);
   /// Made anew; refers to the attack, which must outlive it.
-  void borrow(const Attack& attack, const Arena& arena);
+  void borrow(const Attack& attack, const Arena& arena, const Rules& rules);
   Prepared(const Prepared&) = delete;
   Prepared& operator=(const Prepared&) = delete;
 
@@ -93,7 +108,7 @@ class Prepared {
   }
 
  private:
-  void add_stages(const Attack& root);
+  void add_stages(const Attack& root, const Rules& rules);
   Stage& next_stage(const Attack& attack, std::uint32_t depth);
 
   Attack own_;

@@ -114,24 +114,25 @@ Reading SightJudge::first_body(const Vec3& target, BodyId body, double within) c
   return r;
 }
 
-/// Of all places that `each` names, how many are seen.
+/// Of all places that `each` names, each with a weight, how many are seen.
 template <class Each>
-Seen SightJudge::count(BodyId body, double error, Each&& each) const {
+Seen SightJudge::count(BodyId body, const double& error, Each&& each) const {
   Seen out;
-  int all = 0, seen = 0;
+  double all = 0, seen = 0;
   Reading blocked{.gate = Gate::sight};
-  each([&](const Vec3& place) {
+  each([&](const Vec3& place, double weight = 1) {
     const Reading r = line(place, body);
-    if (r.reason == Reason::none && seen++ == 0) out.target = place;
+    if (all == 0 || (r.reason == Reason::none && seen == 0)) out.target = place;
+    if (r.reason == Reason::none) seen += weight;
     if (r.reason != Reason::none && blocked.reason == Reason::none) blocked = r;
-    if (all++ == 0 && seen == 0) out.target = place;
+    all += weight;
   });
   if (all == 0) {
     out.share = 0;
     out.reading = {.gate = Gate::sight, .reason = Reason::no_volume};
     return out;
   }
-  out.share = static_cast<double>(seen) / all;
+  out.share = seen / all;
   out.error = seen == 0 || seen == all ? 0 : error;
   out.reading = blocked;
   if (sight_.least > 0) {
@@ -145,7 +146,6 @@ Seen SightJudge::count(BodyId body, double error, Each&& each) const {
 }
 
 Seen SightJudge::see(BodyId body, const Vec3& nearest) const {
-  constexpr double kCountedKnown = 0.08;
   const Moment::Body then = moment_.body(body);
   switch (sight_.to) {
     case Sight::To::nearest: return count(body, 0, [&](auto&& look) { look(nearest); });
@@ -157,9 +157,14 @@ Seen SightJudge::see(BodyId body, const Vec3& nearest) const {
     case Sight::To::points: break;
   }
   const Pose there = then.pose();
-  return count(body, kCountedKnown, [&](auto&& look) {
-    for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
-      each_volume_point(then.own(i), kSightPoints, [&](const Vec3& p) { look(there * p); });
+  double worst = 0;
+  return count(body, worst, [&](auto&& look) {
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+      const Counted all = each_volume_point(then.own(i), kSightPoints, [](const Vec3&) {});
+      worst = std::max(worst, count_known(all.places));
+      each_volume_point(then.own(i), kSightPoints,
+                        [&](const Vec3& p) { look(there * p, all.volume_each); });
+    }
   });
 }
 

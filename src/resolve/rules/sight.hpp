@@ -29,7 +29,8 @@ class SightJudge {
  private:
   Reading first_body(const Vec3& target, BodyId body, double within) const;
   template <class Each>
-  Seen count(BodyId body, double error, Each&& each) const;
+  /// `error` is how far the share may be off once all has been looked at.
+  Seen count(BodyId body, const double& error, Each&& each) const;
 
   const Act& act_;
   const Moment& moment_;
