@@ -67,6 +67,14 @@ Problems Rows<Condition>::across(const Condition& c) {
   if (c.than && c.value != 0) out.push_back({"/than", "is there beside a \"value\"", "one of them"});
   return out;
 }
+Problems Rows<RayDelivery>::across(const RayDelivery& ray) {
+  Problems out;
+  if (ray.pierce.speed_loss != 0)
+    out.push_back({"/pierce/speed_loss", "means nothing for a ray, which has no speed", "\"power_loss\""});
+  if (ray.ricochet.least_speed != 0)
+    out.push_back({"/ricochet/least_speed", "means nothing for a ray, which has no speed", "its \"reach\""});
+  return out;
+}
 Problems Rows<Sight>::across(const Sight& sight) {
   Problems out;
   if (sight.through == Passage::feet)
@@ -115,8 +123,8 @@ Problems Rows<Attack>::across(const Attack& attack) {
     out.push_back({"/sight/scales_power", "means nothing for a shot", "no \"scales_power\""});
   if (attack.cap && area == nullptr) {
     out.push_back({"/cap",
-                   shot != nullptr ? "means nothing for a shot" : "means nothing for a ray, which strikes one body",
-                   shot != nullptr ? "\"bodies\" in its \"pierce\"" : "no \"cap\""});
+                   shot != nullptr ? "means nothing for a shot" : "means nothing for a ray",
+                   "\"bodies\" in its \"pierce\""});
   }
   const bool picks = guided != nullptr && guided->lost == GuidedPath::Lost::pick_anew;
   if (!attack.order.empty() && !(area != nullptr && attack.cap) && !picks)

@@ -87,7 +87,11 @@ Json strike(const Strike& s, const Arena& arena) {
   return out;
 }
 
-Json mark(const PathMark& m) { return {{"path", {{"from", point(m.from)}, {"to", point(m.to)}}}}; }
+Json mark(const PathMark& m) {
+  Json path{{"from", point(m.from)}, {"to", point(m.to)}};
+  if (m.radius > 0) path["radius"] = m.radius;
+  return {{"path", std::move(path)}};
+}
 Json mark(const RingMark& m) { return {{"ring", {{"center", point(m.center)}, {"radius", m.radius}}}}; }
 Json mark(const SightMark& m) {
   Json line{{"from", point(m.from)}, {"to", point(m.to)}};
@@ -372,8 +376,8 @@ class OutcomeReader {
   void read_mark(const Place& place, std::vector<Mark>& out) {
     const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight", "motion", "area"});
     if (const auto p = f.at("path")) {
-      const Fields m(reader_, *p, {"from", "to"});
-      out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to")});
+      const Fields m(reader_, *p, {"from", "to", "radius"});
+      out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to"), maybe_number(m, "radius").value_or(0)});
     } else if (const auto ring = f.at("ring")) {
       const Fields m(reader_, *ring, {"center", "radius"});
       out.emplace_back(RingMark{vec3(m, "center"), number(m, "radius")});

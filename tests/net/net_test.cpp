@@ -53,7 +53,7 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
   // These cannot be taken back alone: what is left would be refused.
   for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance", "prism/polygon"})
     matters[needed] = 1;
-  for (const char* never : {"name", "facing_within"}) matters[never] = 1;
+  for (const char* never : {"name", "facing_within", "ray/pierce/speed_loss", "ray/ricochet/least_speed"}) matters[never] = 1;
   for (std::uint64_t seed = 1; seed <= 1000 || (seed <= 10000 && !all_matter()); ++seed) {
     const Situation s = make_situation(Recipe::random(seed, seed % 2 == 0));
     // Somebody shoots back, so that shots may meet.

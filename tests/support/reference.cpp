@@ -165,6 +165,9 @@ class Scenery {
 };
 
 std::string check_ray(const Situation& s, const Attack& attack) {
+  const auto& ray = std::get<RayDelivery>(attack.delivery);
+  // The straight line from its origin to its end is its way.
+  if (ray.pierce.bodies > 1 || ray.pierce.thickness > 0 || ray.ricochet.count > 0) return {};
   const Outcome out = resolve_ruled(s.arena, attack, s.launch, Detail::strikes);
   if (out.ended == Ended::muzzle_blocked) return {};
   const Scenery scenery(s, attack);

@@ -118,7 +118,9 @@ std::string larger(const Situation& s) {
 
 /// A ray from a to c strikes what it does from a to b, or where it meets nothing there, from b to c.
 std::string split_ray(const Situation& s) {
-  if (!std::holds_alternative<RayDelivery>(s.attack.delivery)) return {};
+  const auto* ray = std::get_if<RayDelivery>(&s.attack.delivery);
+  // What strikes several goes on beyond the first; a thick one is swept as far as it goes.
+  if (ray == nullptr || ray->radius > 0 || ray->pierce.bodies > 1 || ray->pierce.power != std::vector<double>{}) return {};
   Attack whole = s.attack, first = s.attack, second = s.attack;
   whole.then.clear(), first.then.clear(), second.then.clear();
   const double middle = whole.reach.near + 0.371 * std::min(whole.reach.far - whole.reach.near, 12.0);

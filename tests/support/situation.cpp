@@ -195,7 +195,9 @@ void fit(Attack& a) {
   if (a.needs == std::vector<std::string>{"timber"})
     a.needs.clear();  // a material, which nobody has as a tag
   // Each keeps some away: seldom all at once.
-  if (!a.needs.empty() || !a.forbids.empty() || !a.conditions.empty()) a.rules.clear();
+  if (!a.needs.empty()) a.forbids.clear();
+  if (!a.needs.empty() || !a.forbids.empty() || !a.conditions.empty() || a.sight) a.rules.clear();
+  if (!a.needs.empty() || a.sight) a.conditions.clear();
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
     a.stopped_by = {};
     fit(*area);
@@ -217,6 +219,13 @@ void fit(Attack& a) {
       if (a.sight->blocked_by.has(r)) others.add(r);
     }
     a.sight->blocked_by = others;
+  }
+  if (auto* ray = std::get_if<RayDelivery>(&a.delivery)) {
+    ray->pierce.speed_loss = 0, ray->ricochet.least_speed = 0, ray->radius = std::min(ray->radius, 0.5);
+    ray->ricochet.count = std::min(ray->ricochet.count, 4u);
+    for (auto* materials : {&ray->pierce.materials, &ray->ricochet.materials}) {
+      if (*materials == std::vector<std::string>{"wet"}) *materials = {"glass"};
+    }
   }
   auto* shot = std::get_if<ShotDelivery>(&a.delivery);
   if (shot != nullptr) {
@@ -340,7 +349,8 @@ void scale(Attack& a, double s) {
   a.reach.near *= s, a.reach.far *= s;
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) scale_lengths(*area, s);
   if (a.sight) a.sight->thickness *= s;
-  if (auto* ray = std::get_if<RayDelivery>(&a.delivery)) ray->tracer_speed *= s;
+  if (auto* ray = std::get_if<RayDelivery>(&a.delivery)) ray->tracer_speed *= s, ray->radius *= s, ray->pierce.thickness *= s,
+        ray->pierce.power_loss /= s;
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
     shot->radius *= s, shot->vulnerable *= s, shot->least_speed *= s;
     shot->pierce.thickness *= s, shot->pierce.power_loss /= s, shot->ricochet.least_speed *= s;

@@ -22,9 +22,12 @@ enum class ZoneRule : std::uint8_t {
   best,   ///< the touched one with the highest factor; the contact point is still that of the first contact
 };
 
-/// An instant straight line from the muzzle: it strikes the nearest eligible body, and stops at walls that
-/// block shots.
+/// An instant straight line from the muzzle: it strikes the nearest eligible bodies, and stops at walls that
+/// block shots, goes through them or turns at them.
 struct RayDelivery {
+  double radius = 0;  ///< of the ball that goes along it, metres; 0: a line
+  Pierce pierce;      ///< a ray has no speed to lose
+  Ricochet ricochet;  ///< restitution and friction tilt where it goes on
   /// What is seen of it flies so fast, m/s; 0: as instant as it is. The strike is decided at once all the
   /// same.
   double tracer_speed = 0;

@@ -117,15 +117,6 @@ struct Words<Aiming> {
 };
 
 template <>
-struct Rows<RayDelivery> {
-  static constexpr auto all = std::tuple{
-      row("tracer_speed", &RayDelivery::tracer_speed, units::speed_or_none,
-          "What is seen of it flies so fast; 0: as instant as the strike."),
-      row("most_delay", &RayDelivery::most_delay_s, units::endless(units::seconds),
-          "A warning when what is seen arrives later than this."),
-  };
-};
-template <>
 struct Rows<BallArea> {
   static constexpr auto all = std::tuple{
       needed(row("radius", &BallArea::radius, units::metres, "Its radius.")),
@@ -372,6 +363,19 @@ struct Rows<Volley> {
       row("speed_variation", &Volley::speed_variation, units::part,
           "Share of the speed by which each may be faster or slower."),
   };
+};
+template <>
+struct Rows<RayDelivery> {
+  static constexpr auto all = std::tuple{
+      row("radius", &RayDelivery::radius, units::metres, "Of the ball that goes along it; 0: a line."),
+      row("pierce", &RayDelivery::pierce, "What it goes through."),
+      row("ricochet", &RayDelivery::ricochet, "What it turns at."),
+      row("tracer_speed", &RayDelivery::tracer_speed, units::speed_or_none,
+          "What is seen of it flies so fast; 0: as instant as the strike."),
+      row("most_delay", &RayDelivery::most_delay_s, units::endless(units::seconds),
+          "A warning when what is seen arrives later than this."),
+  };
+  static Problems across(const RayDelivery& ray);
 };
 template <>
 struct Rows<ShotDelivery> {

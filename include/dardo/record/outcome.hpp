@@ -176,8 +176,9 @@ enum class Ended : std::uint8_t {
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.
-struct PathMark {  ///< the way of a ray, from its origin to where it ended
+struct PathMark {  ///< a straight stretch of the way of a ray
   Vec3 from, to;
+  double radius = 0;  ///< of a thick one
   friend bool operator==(const PathMark&, const PathMark&) = default;
 };
 struct RingMark {  ///< the ball of an area

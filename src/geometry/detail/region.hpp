@@ -29,8 +29,8 @@ UprightPrism upright_prism(std::span<const Vec3> polygon, double low, double hig
 
 /// So many places of a shape are looked at, if no more than twenty times as many of its box have to be tried.
 inline constexpr int kVolumePoints = 600, kSightPoints = 128;
-/// How far a share that is counted with so many places may be off: measured on 20,000 random cuts of all
-/// kinds of shapes, with room (the most was 0.6 of this).
+/// How far a share that is counted with so many places may be off: measured on 4,000 random cuts of all
+/// kinds of shapes, with room (the most was 0.81 of this).
 inline double count_known(int places) { return places > 0 ? 0.9 / std::sqrt(places) : 1; }
 /// The places are Roberts' R3 sequence (The Unreasonable Effectiveness of Quasirandom Sequences, 2018) in the
 /// smallest box along the shape's own axes, in one fixed order that fills it evenly.

@@ -56,6 +56,13 @@ inline std::optional<Region> region_of(const Attack& attack) {
     return std::nullopt;
   });
 }
+/// What it goes through and what it turns at, if it goes along a way.
+inline std::pair<const Pierce*, const Ricochet*> what_it_meets(const Attack& attack) {
+  return with_kind(attack, [](auto, const auto& delivery) -> std::pair<const Pierce*, const Ricochet*> {
+    if constexpr (requires { delivery.pierce; }) return {&delivery.pierce, &delivery.ricochet};
+    return {nullptr, nullptr};
+  });
+}
 inline Needs needs_of(const Attack& attack) {
   return with_kind(attack, [](auto kind, const auto& delivery) { return kind.needs(delivery); });
 }

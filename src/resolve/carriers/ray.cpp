@@ -1,10 +1,11 @@
+#include "resolve/carriers/ray.hpp"
+
 #include <algorithm>
 #include <array>
 
 #include "geometry/detail/tolerance.hpp"
 #include "record/detail/text.hpp"
 #include "resolve/aim_point.hpp"
-#include "resolve/carriers/ray.hpp"
 #include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
@@ -15,34 +16,23 @@ constexpr double kUnlimited = 8 * kMaxCoordinate;
 
 double scale_of(const Ray& line) { return largest(line.from); }
 
-/// How far along the line the ground is met; what touches it and leaves it does not meet it.
-std::optional<double> to_ground(const Arena& arena, const Ray& line) {
-  if (!arena.ground()) return std::nullopt;
-  const double height = dot(line.from, arena.ground_normal()) - *arena.ground(),
-               rise = dot(line.direction, arena.ground_normal());
-  const double touching = slack(scale_of(line), std::fabs(*arena.ground()));
-  if (height < -touching || (height <= touching && rise <= 0)) return 0;
-  if (rise >= 0 || !at_most(height, -rise * line.length, scale_of(line))) return std::nullopt;
-  return std::min(line.length, -height / rise);
-}
-
 }  // namespace
 
 RayCarrier::RayCarrier(const Act& act, const Moment& moment, Outcome& outcome)
-    : act_(act), moment_(moment), stop_(act.attack.reach.far) {
-  const Arena& arena = act.arena;
+    : act_(act),
+      moment_(moment),
+      ray_(std::get<RayDelivery>(act.attack.delivery)),
+      stop_(act.attack.reach.far) {
   const Vec3 muzzle = act.anchor != nullptr ? act.anchor->place : muzzle_point(moment, act.launch);
   const Vec3 direction =
       act.anchor != nullptr ? act.anchor->direction : aim_direction(moment, act.launch, muzzle);
-  ray_ = {muzzle, direction, act.attack.reach.far};
-  stop_point_ = ray_.at(stop_);
   outcome.origin = muzzle;
   outcome.ended = Ended::reach;
-
   // Nobody shoots through a wall by leaning on it.
   const Vec3 center = moment.center(act.launch.by), arm = muzzle - center;
   if (const double size = length(arm); size > 0 && act.anchor == nullptr) {
-    if (const auto wall = first_wall(arena, {center, arm / size, size}, Passage::shots, moment.time())) {
+    if (const auto wall = first_wall(act.arena, {center, arm / size, size}, Passage::shots, moment.time())) {
+      legs_.push_back({{muzzle, direction, act.attack.reach.far}, 0});
       stop_ = wall->contact.distance - size;
       stopper_.wall = wall->wall;
       stop_point_ = outcome.origin = wall->contact.point;
@@ -51,73 +41,104 @@ RayCarrier::RayCarrier(const Act& act, const Moment& moment, Outcome& outcome)
       return;
     }
   }
-  if (const auto wall = first_wall(arena, ray_, Passage::shots, moment.time())) {
-    stop_ = wall->contact.distance;
-    stopper_.wall = wall->wall;
-    stop_point_ = wall->contact.point;
-    outcome.ended = Ended::wall;
-  }
-  if (const auto ground = to_ground(arena, ray_); ground && *ground < stop_) {
-    stop_ = *ground;
-    stopper_ = {};
-    stop_point_ = ray_.at(stop_);
-    outcome.ended = Ended::ground;
-    in_ground_ = true;
-  }
+  find_way(muzzle, direction, outcome);
 }
 
-/// Along the ray's line, however far. As a follow-up it touches at once what it starts at.
-std::optional<Contact> RayCarrier::contact_with(const Moment::Body& then, std::uint32_t hitbox) const {
-  if (act_.anchor != nullptr && then.nearest(hitbox, ray_.from).distance <= kPlaceKnown)
-    return Contact{0, ray_.from, -ray_.direction};
-  return then.ray(hitbox, {ray_.from, ray_.direction, kUnlimited});
+const RayCarrier::RayLeg& RayCarrier::leg_at(double travel) const {
+  const auto after = [](double t, const RayLeg& leg) { return t < leg.start; };
+  const auto next = std::upper_bound(legs_.begin(), legs_.end(), travel, after);
+  return next == legs_.begin() ? legs_.front() : *(next - 1);
+}
+
+Vec3 RayCarrier::place_at(double travel) const {
+  const RayLeg& leg = leg_at(travel);
+  return leg.line.at(travel - leg.start);
+}
+
+Bounds RayCarrier::around() const {
+  Bounds box;
+  for (const RayLeg& leg : legs_) {
+    box.add(leg.line.from);
+    box.add(leg.line.at(std::max(0.0, std::min(leg.line.length, stop_ - leg.start))));
+  }
+  return box.grown(ray_.radius + slack(largest(box.low), largest(box.high)));
+}
+
+/// Along a leg's line, however far when it is not thick. As a follow-up it touches at once what it starts at.
+std::optional<Contact> RayCarrier::contact_with(const Moment::Body& then, std::uint32_t hitbox,
+                                                const RayLeg& leg) const {
+  if (act_.anchor != nullptr && leg.start == 0 &&
+      then.nearest(hitbox, leg.line.from).distance <= kPlaceKnown + ray_.radius)
+    return Contact{0, leg.line.from, -leg.line.direction};
+  if (ray_.radius > 0) return then.sweep(hitbox, ray_.radius, leg.line);
+  return then.ray(hitbox, {leg.line.from, leg.line.direction, kUnlimited});
+}
+
+std::optional<double> RayCarrier::travel_to(BodyId body, const RayLeg& leg) const {
+  std::optional<double> out;
+  if (ray_.radius == 0 && !moment_.may_meet(leg.line, kUnlimited, body)) return out;
+  const Moment::Body then = moment_.body(body);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    const auto contact = contact_with(then, i, leg);
+    if (contact && (!out || contact->distance < *out)) out = contact->distance;
+  }
+  return out;
 }
 
 RayCarrier::Met RayCarrier::met(BodyId body) const {
   Met out{body, {}};
-  if (!moment_.may_meet(ray_, kUnlimited, body)) return out;
-  const Moment::Body then = moment_.body(body);
-  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    const auto contact = contact_with(then, i);
-    if (contact && (!out.travel || contact->distance < *out.travel)) out.travel = contact->distance;
+  for (const RayLeg& leg : legs_) {
+    const bool last = &leg == &legs_.back();
+    // A thick one is not asked how it would have gone on for ever.
+    const double far = ray_.radius > 0 ? 2 * act_.attack.reach.far + 1 : kUnlimited;
+    const RayLeg whole{{leg.line.from, leg.line.direction, last ? far : leg.line.length}, leg.start};
+    const auto travel = travel_to(body, whole);
+    if (!travel || (!last && *travel > leg.line.length)) continue;
+    out.travel = leg.start + *travel;
+    break;
   }
   return out;
 }
 
 bool RayCarrier::in_reach(const Met& met) const {
-  const double scale = scale_of(ray_);
-  return met.travel && far_enough(act_, *met.travel, scale) && at_most(*met.travel, ray_.length, scale);
+  const double scale = scale_of(legs_.front().line);
+  return met.travel && far_enough(act_, *met.travel, scale) &&
+         at_most(*met.travel, act_.attack.reach.far, scale);
 }
 
 /// Whether the ray gets as far as the body. Of a body that the line does not meet it says that nothing stands
 /// between when the ray gets as far as the body's distance.
 bool RayCarrier::in_sight(const Met& met) const {
-  const bool by_wall = !stopper_.wall.empty() || in_ground_;
-  if (met.body == stopper_.body || (!by_wall && stopper_.body.empty())) return true;
+  if (met.body == stopper_.body || (!by_wall() && stopper_.body.empty())) return true;
   // At the same distance as a wall a body is still struck; at the same as another body, the earlier one is.
   const double way = way_to(met);
-  return by_wall ? !blocked_ && at_most(way, stop_, scale_of(ray_)) : way < stop_ - kSamePlace;
+  return by_wall() ? !blocked_ && at_most(way, stop_, scale_of(legs_.front().line))
+                   : way < stop_ - kSamePlace;
 }
 
 /// Of those met first, at one place, the one added first.
-RayCarrier::Ending RayCarrier::first_ending() const {
+RayCarrier::Ending RayCarrier::first_on(const RayLeg& leg, const std::vector<Strike>& struck) const {
   Ending out;
-  if (blocked_) return out;
-  double travel = stop_ + slack(scale_of(ray_), stop_);  // touching what stands at the very end counts
+  const double scale = scale_of(leg.line);
+  // Touching what stands at the very end counts.
+  double travel = std::min(stop_ - leg.start, leg.line.length);
+  travel += slack(scale, travel);
   std::array<Ending, 16> met;
   std::size_t count = 0;
-  moment_.bodies_along(ray_, travel, [&](BodyId body, double limit) {
+  const auto ask = [&](BodyId body, double limit) {
     const Relation relation = act_.relation_to(body);
     const bool stops =
         act_.attack.stopped_by.has(relation) && relation != Relation::self && !act_.arena.is_fallen(body);
+    const bool before =
+        std::any_of(struck.begin(), struck.end(), [&](const Strike& s) { return s.body == body; });
+    if (before || (!stops && !eligible(act_, body))) return limit;
     const bool may_strike = eligible(act_, body);
-    if (!stops && !may_strike) return limit;
-    const Met found = this->met(body);
-    if (!found.travel || *found.travel > std::min(travel + kSamePlace, limit)) return limit;
-    const bool struck = may_strike && from_reach(*this, found, Quiet{});
-    if (!struck && !stops) return limit;
-    if (*found.travel < travel) {
-      travel = *found.travel;
+    const auto found = travel_to(body, leg);
+    if (!found || *found > std::min(travel + kSamePlace, limit)) return limit;
+    const bool strikes = may_strike && from_reach(*this, Met{body, leg.start + *found}, Quiet{});
+    if (!strikes && !stops) return limit;
+    if (*found < travel) {
+      travel = *found;
       count = static_cast<std::size_t>(
           std::remove_if(met.begin(), met.begin() + static_cast<std::ptrdiff_t>(count),
                          [&](const Ending& m) { return m.travel > travel + kSamePlace; }) -
@@ -127,52 +148,72 @@ RayCarrier::Ending RayCarrier::first_ending() const {
       return act_.arena.order(a.body) < act_.arena.order(b.body);
     };
     // Of a crowd in one place those added first are enough.
-    const Ending here{body, *found.travel, struck};
+    const Ending here{body, *found, strikes};
     if (count < met.size()) {
       met[count++] = here;
     } else if (Ending& last = *std::max_element(met.begin(), met.end(), earlier); earlier(here, last)) {
       last = here;
     }
     return std::min(limit, travel + kSamePlace);
-  });
+  };
+  if (ray_.radius > 0) {
+    Bounds box{leg.line.from, leg.line.from};
+    box.add(leg.line.at(std::max(0.0, travel)));
+    double limit = travel + kSamePlace;
+    moment_.bodies_touching(box.grown(ray_.radius + slack(largest(box.low), largest(box.high))),
+                            [&](BodyId body) { limit = ask(body, limit); });
+  } else {
+    moment_.bodies_along(leg.line, travel, ask);
+  }
   for (std::size_t i = 0; i < count; ++i) {
     if (out.body.empty() || act_.arena.order(met[i].body) < act_.arena.order(out.body)) out = met[i];
   }
+  out.travel += leg.start;
   return out;
 }
 
-/// The strike at a body that it meets.
-Strike RayCarrier::strike_at(BodyId body, Outcome& outcome) const {
+/// The strike at a body that it meets on a leg.
+Strike RayCarrier::strike_at(BodyId body, const RayLeg& leg, std::size_t order, Outcome& outcome) const {
   Touches touches;
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    const auto contact = contact_with(then, i);
-    if (!contact || !at_most(contact->distance, stop_, scale_of(ray_))) continue;
+    const auto contact = contact_with(then, i, leg);
+    if (!contact || !at_most(leg.start + contact->distance, stop_, scale_of(leg.line))) continue;
     // Along the line to its rounding, across it to that of the place: what follows touches the body there.
     Contact at = *contact;
-    at.point = then.nearest(i, contact->point).point;
-    if (at.distance > 0) at.normal = then.normal_along(i, at, ray_.direction);
+    at.point = then.nearest(i, leg.line.at(contact->distance)).point;
+    if (at.distance > 0 && ray_.radius == 0) at.normal = then.normal_along(i, at, leg.line.direction);
+    at.distance += leg.start;
     touches.add(act_, body, {i, at});
   }
   Strike strike = touches.strike(act_, body);
-  const auto& delivery = std::get<RayDelivery>(act_.attack.delivery);
-  if (delivery.tracer_speed > 0) strike.seen_s = strike.distance / delivery.tracer_speed;
-  if (strike.seen_s > delivery.most_delay_s) {
+  strike.power.order = ray_.pierce.power_of(static_cast<std::uint32_t>(order));
+  strike.power.through = through_at(strike.distance);
+  if (ray_.tracer_speed > 0) strike.seen_s = strike.distance / ray_.tracer_speed;
+  if (strike.seen_s > ray_.most_delay_s) {
     outcome.warnings.push_back("what is seen of it arrives " + seconds(strike.seen_s) +
-                               " after the strike, more than " + seconds(delivery.most_delay_s));
+                               " after the strike, more than " + seconds(ray_.most_delay_s));
   }
   return strike;
 }
 
 void RayCarrier::strike(Outcome& outcome) {
-  const Ending first = first_ending();
-  if (!first.body.empty()) {
-    if (first.strikes) outcome.strikes.push_back(strike_at(first.body, outcome));
-    stop_ = first.travel;
-    stopper_ = {.wall = {}, .body = first.body};
-    in_ground_ = false;
-    stop_point_ = first.strikes ? outcome.strikes.back().point : ray_.at(first.travel);
-    outcome.ended = first.strikes ? Ended::strike : Ended::body;
+  for (std::size_t i = 0; i < legs_.size() && !blocked_; ++i) {
+    const RayLeg& leg = legs_[i];
+    for (;;) {
+      const Ending next = first_on(leg, outcome.strikes);
+      if (next.body.empty()) break;
+      if (next.strikes) outcome.strikes.push_back(strike_at(next.body, leg, outcome.strikes.size(), outcome));
+      if (next.strikes && outcome.strikes.size() < ray_.pierce.bodies) continue;
+      stop_ = next.travel;
+      stopper_ = {.wall = {}, .body = next.body};
+      in_ground_ = false;
+      stop_point_ = next.strikes ? outcome.strikes.back().point : place_at(next.travel);
+      outcome.ended = next.strikes ? Ended::strike : Ended::body;
+      outcome.end = stop_point_;
+      outcome.stopped_by = stopper_;
+      return;
+    }
   }
   outcome.end = stop_point_;
   outcome.stopped_by = stopper_;
@@ -180,22 +221,29 @@ void RayCarrier::strike(Outcome& outcome) {
 
 std::optional<double> RayCarrier::reaches(const Ball& ball) const {
   if (blocked_) return std::nullopt;
-  const auto met = ray(ball, {ray_.from, ray_.direction, stop_});
-  if (!met || !far_enough(act_, met->distance, scale_of(ray_))) return std::nullopt;
-  return met->distance;
+  const Ball grown{ball.center, ball.radius + ray_.radius};
+  for (const RayLeg& leg : legs_) {
+    const double left = std::min(leg.line.length, stop_ - leg.start);
+    if (!(left >= 0)) break;
+    const auto met = ray(grown, {leg.line.from, leg.line.direction, left});
+    if (!met) continue;
+    const double travel = leg.start + met->distance;
+    if (far_enough(act_, travel, scale_of(leg.line))) return travel;
+  }
+  return std::nullopt;
 }
 
 double RayCarrier::away(BodyId body) const {
   double least = kUnlimited;
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
-    least = std::min(least, then.nearest(i, ray_.from).distance);
+    least = std::min(least, then.nearest(i, legs_.front().line.from).distance);
   return least;
 }
 
 Reading RayCarrier::tell_reach(const Met& met) const {
   Reading r{.gate = Gate::reach};
-  const double near = act_.attack.reach.near, far = ray_.length;
+  const double near = act_.attack.reach.near, far = act_.attack.reach.far;
   const auto say = [&](Reason reason, double measured, double limit, double margin) {
     r.reason = reason, r.measured = measured, r.limit = limit, r.margin = std::max(0.0, margin);
     return r;
@@ -206,32 +254,44 @@ Reading RayCarrier::tell_reach(const Met& met) const {
     return t < near ? say(Reason::too_near, t, near, near - t) : say(Reason::too_far, t, far, t - far);
   }
   const double from_muzzle = away(met.body);
-  if (from_muzzle > far) return say(Reason::too_far, from_muzzle, far, from_muzzle - far);
+  if (from_muzzle > far + ray_.radius && legs_.size() == 1)
+    return say(Reason::too_far, from_muzzle, far, from_muzzle - far);
   double gap = kUnlimited;
   const Moment::Body then = moment_.body(met.body);
-  for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
-    gap = std::min(gap, then.distance(i, {ray_.from, ray_.at(far)}));
+  for (const RayLeg& leg : legs_) {
+    const double size = &leg == &legs_.back() ? far - leg.start : leg.line.length;
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
+      gap = std::min(gap, then.distance(i, {leg.line.from, leg.line.at(size)}) - ray_.radius);
+  }
+  gap = std::max(0.0, gap);
   return say(Reason::missed, gap, 0, gap);
 }
 
 Reading RayCarrier::tell_sight(const Met& met) const {
   Reading r{.gate = Gate::sight};
-  const bool by_wall = !stopper_.wall.empty() || in_ground_;
-  if (met.body == stopper_.body || (!by_wall && stopper_.body.empty())) return r;
+  if (met.body == stopper_.body || (!by_wall() && stopper_.body.empty())) return r;
   const double way = way_to(met);
   r.measured = way;
   r.limit = stop_;
   r.margin = std::fabs(way - stop_);
   if (in_sight(met)) return r;
-  r.reason = in_ground_ ? Reason::ground : by_wall ? Reason::wall : Reason::shielded;
+  r.reason = in_ground_ ? Reason::ground : by_wall() ? Reason::wall : Reason::shielded;
   r.by = stopper_;
   r.at = stop_point_;
   return r;
 }
 
 void RayCarrier::draw(Outcome& outcome) const {
-  outcome.marks.emplace_back(ReachMark{ray_.from, act_.attack.reach.near, ray_.length});
-  outcome.marks.emplace_back(PathMark{outcome.origin, outcome.end});
+  outcome.marks.emplace_back(
+      ReachMark{legs_.front().line.from, act_.attack.reach.near, act_.attack.reach.far});
+  for (const RayLeg& leg : legs_) {
+    const bool first = &leg == &legs_.front();
+    if (!first && leg.start > stop_) break;
+    const bool last = leg.start + leg.line.length >= stop_;
+    outcome.marks.emplace_back(PathMark{first ? outcome.origin : leg.line.from,
+                                        last ? outcome.end : leg.line.at(leg.line.length), ray_.radius});
+    if (last) break;
+  }
 }
 
 }  // namespace dardo::detail

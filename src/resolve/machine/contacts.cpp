@@ -1,6 +1,5 @@
 // What a flight does at what it touches: strikes, goes through, turns, ends.
 #include <algorithm>
-#include <numbers>
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/machine/machine.hpp"
@@ -11,7 +10,6 @@ namespace dardo::detail {
 namespace {
 
 constexpr double kEver = std::numeric_limits<double>::infinity();
-constexpr double kPi = std::numbers::pi;
 
 }  // namespace
 
@@ -67,7 +65,7 @@ bool Machine::meet(ShotSlot slot, const Touched& first, Listener& listener) {
 }
 
 /// Meets the surfaces that it touches: goes through those that it pierces; the others make a corner.
-Machine::Corner Machine::corner_at(Flight& f) {
+Corner Machine::corner_at(Flight& f) {
   const Stage& stage = stage_of(f);
   const ShotDelivery& shot = *stage.shot;
   const Course before = f.course;
@@ -78,8 +76,8 @@ Machine::Corner Machine::corner_at(Flight& f) {
   if (flyer.shape != nullptr) corner.graze = kGrazeOfShape;
   const WallTable& walls = arena_->wall_table();
   WallId last;
-  std::array<Contact, kCornerTurns> sides;
-  std::array<WallPartId, kCornerTurns> parts;
+  std::array<Contact, kCornerSides> sides;
+  std::array<WallPartId, kCornerSides> parts;
   Contact nearest{kEver, {}, {}};
   for (const Touched& t : touched_) {
     if (t.as != Touched::As::surface) continue;
@@ -118,28 +116,6 @@ Machine::Corner Machine::corner_at(Flight& f) {
   return corner;
 }
 
-/// Off the walls of a corner: each turns what flies into it, as it sees that, until it flies into none.
-Vec3 Machine::Corner::turned(const Vec3& velocity, const Ricochet& r) const {
-  Vec3 out = velocity;
-  for (int round = 0; round < kCornerTurns; ++round) {
-    const auto side = into_any(out);
-    if (!side) return out;
-    const Vec3 &into = normals[*side], &moves = velocities[*side], seen = out - moves;
-    const double inward = dot(seen, into);
-    out = (seen - into * inward) * (1 - r.friction) - into * (inward * r.restitution) + moves;
-  }
-  return into_any(out) ? velocity * -r.restitution : out;
-}
-
-/// The wall that this flies into, as far as rounding lets tell.
-std::optional<std::size_t> Machine::Corner::into_any(const Vec3& velocity) const {
-  for (std::size_t i = 0; i < count; ++i) {
-    const Vec3 seen = velocity - velocities[i];
-    if (dot(seen, normals[i]) < -graze * length(seen)) return i;
-  }
-  return std::nullopt;
-}
-
 /// Goes through those of the surfaces that it pierces, and turns at all others at once.
 Machine::Surfaces Machine::meet_surfaces(Flight& f) {
   const ShotDelivery& shot = *stage_of(f).shot;
@@ -152,15 +128,8 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f) {
   if (r.count > 0 && !corner.into_any(velocity)) return {};
   if (!corner.turns) return {first.wall.empty() ? Ended::ground : Ended::wall, first};
   Vec3 out = corner.turned(velocity, r);
-  if (const double size = length(out); r.jitter > 0 && size > 0) {
-    const std::uint64_t seed = launches_[f.launch].launch.seed;
-    const Vec3 off = turned_aside(out / size, to_the_left(out, arena_->up(), f.course.left),
-                                  r.jitter * std::sqrt(chance(seed, f.key, Draw::jitter, 2 * f.turns)),
-                                  2 * kPi * chance(seed, f.key, Draw::jitter, 2 * f.turns + 1));
-    // Never into the walls that it leaves.
-    const auto all = corner.sides();
-    if (std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(off, n) > 0; })) out = off * size;
-  }
+  out = jittered(corner, out, to_the_left(out, arena_->up(), f.course.left), r,
+                 launches_[f.launch].launch.seed, f.key, f.turns);
   ++f.turns;
   const Vec3 drawn = arena_->gravity() * stage_of(f).law.gravity;
   for (const Vec3& n : corner.sides()) {

@@ -22,7 +22,8 @@ void shield(Verdict& v, const Reading& reach, const Outcome& out) {
 
 }  // namespace
 
-void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3& ahead, std::uint32_t first) {
+void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3& ahead,
+                             const std::optional<Vec3>& heading, std::uint32_t first) {
   const Prepared& attack = *launches_[start.launch].prepared;
   Start next{.launch = start.launch, .time = start.time};
   for (std::uint32_t i = 0; i < out.strikes.size(); ++i) {
@@ -37,7 +38,7 @@ void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3&
   if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
   const Vec3 way = out.end - out.origin;
   // Rounding is no direction.
-  next.anchor = {out.end, length(way) > kSamePlace ? normalized(way) : ahead, {}};
+  next.anchor = {out.end, heading ? *heading : length(way) > kSamePlace ? normalized(way) : ahead, {}};
   next.target = {}, next.aim = out.end;
   const std::uint64_t key = chance_key(start.cause.key, Then::When::end, 0, 0);
   attack.each_then(start.stage, Then::When::end, [&](std::uint32_t child) {
@@ -67,8 +68,10 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
   const Launched& launched = launches_[launch];
   const Act act(*arena_, launched.stage(stage), launched.launch, launched.faction,
                 start.by_launch ? nullptr : &start.anchor, start.cause.key);
+  std::optional<Vec3> heading;
   const auto carry_out = [&](auto& carrier) {
     carrier.strike(out);
+    if constexpr (carrier.kEndsThere) heading = carrier.heading();
     keep_strikes_left(launch, time, out, listener);
     if (roster_.may(launched.row, stage).strike) {
       const std::vector<Reached> reached =
@@ -103,7 +106,7 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
   if (act.stage.leads_on == 0) return;
   follow_instant(start, out,
                  start.by_launch ? heading_of(moment, launches_[launch].launch) : start.anchor.direction,
-                 first);
+                 heading, first);
 }
 
 }  // namespace dardo::detail

@@ -10,6 +10,7 @@
 #include "resolve/carriers/shot/flight.hpp"
 #include "resolve/machine/listener.hpp"
 #include "resolve/machine/looks.hpp"
+#include "resolve/rules/rebound.hpp"
 #include "resolve/machine/pool.hpp"
 #include "resolve/machine/queue.hpp"
 #include "resolve/machine/roster.hpp"
@@ -175,19 +176,6 @@ class Machine {
   };
   Surfaces meet_surfaces(Flight& flight);
   /// So often the speed is turned by the walls of one corner at most, before it is simply reversed.
-  static constexpr int kCornerTurns = 32;
-  /// The surfaces met in one instant that a flight does not go through.
-  struct Corner {
-    std::array<Vec3, kCornerTurns> normals, velocities;  ///< how fast each surface moves
-    std::size_t count = 0;
-    bool turns = false;            ///< it may turn at all of them
-    double graze = kGraze;         ///< as far as their normals are known
-    std::optional<Blocker> first;  ///< of them
-
-    std::span<const Vec3> sides() const { return {normals.data(), count}; }
-    Vec3 turned(const Vec3& velocity, const Ricochet& ricochet) const;
-    std::optional<std::size_t> into_any(const Vec3& velocity) const;
-  };
   Corner corner_at(Flight& flight);
   bool pierces(Flight& flight, WallPartId wall) const;
 
@@ -196,7 +184,8 @@ class Machine {
   void keep_strikes_left(LaunchSlot launch, double time, Outcome& out, Listener& listener);
   /// What follows from a ray or an area whose strikes have the numbers from `first`; `ahead` when it has no
   /// length.
-  void follow_instant(const Start& start, const Outcome& out, const Vec3& ahead, std::uint32_t first);
+  void follow_instant(const Start& start, const Outcome& out, const Vec3& ahead, const std::optional<Vec3>& heading,
+                      std::uint32_t first);
 
   // Shots that are shot down: meetings.cpp.
   Roster::May may(const Flight& f) const { return roster_.may(launched_of(f).row, f.stage); }

@@ -52,6 +52,14 @@ class Moment {
       if (met) met->point = *pose_ * met->point, met->normal = pose_->turn * met->normal;
       return met;
     }
+    /// First contact of a ball that goes along a line.
+    std::optional<Contact> sweep(std::uint32_t hitbox, double radius, const Ray& line) const {
+      if (!pose_) return dardo::sweep(Ball{line.from, radius}, line.direction * line.length, world_[hitbox]);
+      auto met = dardo::sweep(Ball{here(line.from), radius}, into(pose_->turn, line.direction) * line.length,
+                              own_[hitbox].shape);
+      if (met) met->point = *pose_ * met->point, met->normal = pose_->turn * met->normal;
+      return met;
+    }
     Nearest nearest(std::uint32_t hitbox, const Vec3& place) const {
       if (!pose_) return dardo::nearest(world_[hitbox], place);
       Nearest at = dardo::nearest(own_[hitbox].shape, here(place));

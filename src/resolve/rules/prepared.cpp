@@ -1,5 +1,6 @@
 #include "resolve/rules/prepared.hpp"
 
+#include <tuple>
 #include <utility>
 
 #include "resolve/carriers/kinds.hpp"
@@ -85,6 +86,7 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
   s.shot = std::get_if<ShotDelivery>(&attack.delivery);
   if (s.shot != nullptr) s.law = law_of(s.shot->path);
   s.region = region_of(attack);
+  std::tie(s.pierce, s.ricochet) = what_it_meets(attack);
   return s;
 }
 
@@ -117,10 +119,10 @@ void Prepared::bind(const Arena& arena) {
       if (c.than) key.other_of = c.than->of, key.other = arena.find_number(c.than->number);
     }
     s.names_tags = !s.needs.empty() || !s.forbids.empty() || !s.tags.empty();
-    if (s.shot == nullptr) continue;
-    s.turns_at = named(arena, s.shot->ricochet.materials);
-    s.turns_at.all = s.shot->ricochet.materials.empty();
-    s.pierced = named(arena, s.shot->pierce.materials);
+    if (s.pierce == nullptr) continue;
+    s.turns_at = named(arena, s.ricochet->materials);
+    s.turns_at.all = s.ricochet->materials.empty();
+    s.pierced = named(arena, s.pierce->materials);
   }
   words_ = arena.words(), numbers_ = arena.numbers(), materials_ = arena.material_count();
 }

@@ -51,6 +51,8 @@ struct ConditionKey {
 struct Stage {
   const Attack* attack = nullptr;
   const ShotDelivery* shot = nullptr;  ///< nothing unless it flies
+  const Pierce* pierce = nullptr;      ///< of what goes along a way
+  const Ricochet* ricochet = nullptr;
   Law law;                             ///< of its shots
   std::uint32_t depth = 0;             ///< how many it follows from, one from the other
   std::uint32_t first_child = 0;

@@ -39,7 +39,7 @@ Reading judge_line(const Moment& moment, Passage passage, const Vec3& eye, const
         const double at = contact ? contact->distance : size;
         if (r.reason != Reason::none && !(at < *r.limit) && !(at == *r.limit && earlier(wall, r.by.wall)))
           return limit;
-        r.reason = then.contains(eye) ? Reason::inside_wall : Reason::wall;
+        r.reason = Reason::wall;
         r.limit = at;
         r.margin = size - at;
         r.by.wall = wall;
@@ -47,10 +47,12 @@ Reading judge_line(const Moment& moment, Passage passage, const Vec3& eye, const
         return at;
       },
       thickness);
-  if (r.reason == Reason::wall) {
-    walls.touching({target, target}, [&](WallPartId part) {
+  // What lies in a wall sees nothing, and is seen from nowhere.
+  for (const Vec3& end : {eye, target}) {
+    if (r.reason != Reason::wall) break;
+    walls.touching({end, end}, [&](WallPartId part) {
       const WallId wall = walls.wall_of(part);
-      if (!blocks(wall) || !WallThen(arena, part, moment.time()).contains(target)) return;
+      if (!blocks(wall) || !WallThen(arena, part, moment.time()).contains(end)) return;
       if (r.reason == Reason::inside_wall && !earlier(wall, r.by.wall)) return;
       r.reason = Reason::inside_wall;
       r.by.wall = wall;
