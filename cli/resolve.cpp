@@ -29,7 +29,7 @@ void print_outcome(const Outcome& out, const Arena& arena) {
     if (flies) row.push_back(fmt::format("{:.3f} s", s.time_s));
     std::string power =
         fmt::format("power {:g} = {:g} x {:g}", s.power.arriving(), s.power.base, s.power.zone);
-    for (const double factor : {s.power.order, s.power.through}) {
+    for (const double factor : {s.power.order, s.power.through, s.power.seen}) {
       if (factor != 1) power += fmt::format(" x {:g}", factor);
     }
     row.push_back(std::move(power));
@@ -144,9 +144,10 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::str
     add_rules(listed, attack);
     for (const std::string& rule : listed) {
       if (rules->find(rule) != nullptr) continue;
-      print_error(fmt::format("{}: /attacks/{}: lists the rule \"{}\", which only a game knows; expected "
-                              "--assume {}=pass, or =stop",
-                              path, attack.name, rule, rule));
+      print_error(
+          fmt::format("{}: /attacks/{}: lists the rule \"{}\", which only a game knows; expected "
+                      "--assume {}=pass, or =stop",
+                      path, attack.name, rule, rule));
       return nullptr;
     }
   }
@@ -186,9 +187,9 @@ int run_resolve(const ResolveOptions& options) {
   }
   std::vector<Outcome> outcomes;
   for (const io::SceneLaunch* l : *launches) {
-    outcomes.push_back(io::resolve(*scene, *l,
-                                dardo::ResolveOptions{.detail = why ? Detail::full : Detail::verdicts,
-                                                      .rules = &opened->rules}));
+    outcomes.push_back(io::resolve(
+        *scene, *l,
+        dardo::ResolveOptions{.detail = why ? Detail::full : Detail::verdicts, .rules = &opened->rules}));
     // The gates of the one body that was asked about, and no others'.
     for (Verdict& v : outcomes.back().verdicts) {
       if (v.body != why) v.gates.clear();

@@ -45,8 +45,8 @@ struct Field {
 void blasts_in_a_tick(benchmark::State& state) {
   Field f;
   Skirmish live(f.arena);
-  const AttackId blast =
-      *live.add_attack({.name = "blast", .delivery = AreaDelivery{.shape = BallArea{kRadius}}, .reach = {0, 1e6}});
+  const AttackId blast = *live.add_attack(
+      {.name = "blast", .delivery = AreaDelivery{.shape = BallArea{kRadius}}, .reach = {0, 1e6}});
   std::size_t strikes = 0;
   for (auto _ : state) {
     for (const Vec3& at : f.places) (void)*live.start(blast, {.by = f.mara, .toward = AtPlace{at}});

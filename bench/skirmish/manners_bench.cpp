@@ -54,8 +54,9 @@ void straight_to(benchmark::State& state, Manner manner) {
 
 /// One where each shot strikes: about 150 a tick.
 std::vector<Then> blasts() {
-  return {{.when = Then::When::strike,
-           .attacks = {{.name = "blast", .delivery = AreaDelivery{.shape = BallArea{3}}, .reach = {0, 1e7}}}}};
+  return {
+      {.when = Then::When::strike,
+       .attacks = {{.name = "blast", .delivery = AreaDelivery{.shape = BallArea{3}}, .reach = {0, 1e7}}}}};
 }
 
 /// A thousand shots set off in one tick, all from among the bodies.

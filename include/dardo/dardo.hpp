@@ -7,6 +7,7 @@
 #include "dardo/record/explain.hpp"
 #include "dardo/record/outcome.hpp"
 #include "dardo/record/sketch.hpp"
+#include "dardo/resolve/choose.hpp"
 #include "dardo/resolve/prepared.hpp"
 #include "dardo/resolve/resolve.hpp"
 #include "dardo/resolve/skirmish.hpp"

@@ -82,8 +82,9 @@ Result<BodyId> Arena::add_body(Body body) {
   for (Problem& p : check(body.track)) problems.push_back(std::move(p));
   for (std::size_t i = 0; i < body.numbers.size(); ++i) {
     const auto& [name, value] = body.numbers[i];
-    const bool twice = std::any_of(body.numbers.begin(), body.numbers.begin() + static_cast<std::ptrdiff_t>(i),
-                                   [&](const NamedNumber& other) { return other.name == body.numbers[i].name; });
+    const bool twice =
+        std::any_of(body.numbers.begin(), body.numbers.begin() + static_cast<std::ptrdiff_t>(i),
+                    [&](const NamedNumber& other) { return other.name == body.numbers[i].name; });
     if (name.empty() || twice || !(std::fabs(value) <= kMostNumber))
       problems.push_back({"/numbers" + detail::pointer_step(name), "has no name of its own, or no value",
                           "a name, once, and a number of at most 1e15 in size"});

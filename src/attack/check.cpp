@@ -122,13 +122,13 @@ Problems Rows<Attack>::across(const Attack& attack) {
   if (attack.sight && area == nullptr && attack.sight->scales_power)
     out.push_back({"/sight/scales_power", "means nothing for a shot", "no \"scales_power\""});
   if (attack.cap && area == nullptr) {
-    out.push_back({"/cap",
-                   shot != nullptr ? "means nothing for a shot" : "means nothing for a ray",
+    out.push_back({"/cap", shot != nullptr ? "means nothing for a shot" : "means nothing for a ray",
                    "\"bodies\" in its \"pierce\""});
   }
   const bool picks = guided != nullptr && guided->lost == GuidedPath::Lost::pick_anew;
   if (!attack.order.empty() && !(area != nullptr && attack.cap) && !picks)
-    out.push_back({"/order", "chooses nothing here", "no \"order\"; or an area with a \"cap\", or a guided shot "
+    out.push_back({"/order", "chooses nothing here",
+                   "no \"order\"; or an area with a \"cap\", or a guided shot "
                    "whose \"lost\" is \"pick_anew\""});
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
     const Then::When when = attack.then[i].when;

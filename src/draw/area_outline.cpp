@@ -49,7 +49,10 @@ class Outliner {
     }
   }
   void operator()(const BoxArea& s) {
-    bars({{-s.half.x, -s.half.y, 0}, {s.half.x, -s.half.y, 0}, {s.half.x, s.half.y, 0}, {-s.half.x, s.half.y, 0}},
+    bars({{-s.half.x, -s.half.y, 0},
+          {s.half.x, -s.half.y, 0},
+          {s.half.x, s.half.y, 0},
+          {-s.half.x, s.half.y, 0}},
          -s.half.z, s.half.z);
   }
   void operator()(const PrismArea& s) {
@@ -99,7 +102,8 @@ class Outliner {
     }
     for (const double a : {-half, half, -half / 2, half / 2}) {
       for (const double r : {near, far})
-        out.lines.push_back({{r * std::cos(a), r * std::sin(a), low}, {r * std::cos(a), r * std::sin(a), high}});
+        out.lines.push_back(
+            {{r * std::cos(a), r * std::sin(a), low}, {r * std::cos(a), r * std::sin(a), high}});
     }
   }
   void bars(const Line& corners, double low, double high) {

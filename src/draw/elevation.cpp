@@ -1,5 +1,5 @@
-#include "draw/detail/area_outline.hpp"
 #include "draw/detail/elevation.hpp"
+#include "draw/detail/area_outline.hpp"
 
 #include <fmt/format.h>
 

@@ -70,7 +70,10 @@ class Picture {
     for (const SketchBody& b : sketch_.bodies) {
       for (const Shape& s : b.hitboxes) all.add(bounds(s));
     }
-    for (const SketchWall& w : sketch_.walls) all.add(bounds_of(w));
+    for (const SketchWall& w : sketch_.walls) {
+      all.add(bounds_of(w));
+      for (const Shape& part : w.at_end) all.add(bounds(part));
+    }
     for (const Mark& m : sketch_.marks) {
       if (const auto* path = std::get_if<PathMark>(&m)) all.add(path->from), all.add(path->to);
       if (const auto* ring = std::get_if<RingMark>(&m)) all.add(bounds(Ball{ring->center, ring->radius}));
@@ -128,6 +131,9 @@ class Picture {
     // The lines between the triangles of a mesh say nothing of what it stops.
     for (const Shape& part : w.parts)
       fill_wall(outline(part, plan_), w.material, w.blocks, w.parts.size() > 1 ? 0.3 : 1.5);
+    for (const Shape& part : w.at_end)
+      canvas_.polygon(outline(part, plan_), kFaint.faded(0.18), kInk.faded(0.8), 1.2, Hatch::none,
+                      Stroke::dashed);
     if (w.way.empty()) return;
     for (std::size_t i = 1; i < w.way.size(); ++i)
       canvas_.line(plan_(w.way[i - 1]), plan_(w.way[i]), kFaint, 1, Stroke::dashed);
@@ -135,6 +141,8 @@ class Picture {
 
   void draw_mark(const PathMark& m) {
     const Spot a = plan_(m.from), b = plan_(m.to);
+    // How wide a thick one is.
+    if (pixels(m.radius) > 1) canvas_.line(a, b, kWay.faded(0.25), 2 * pixels(m.radius));
     canvas_.line(a, b, kWay, 2);
     canvas_.disc(a, 3.5, kWay);
     const double dx = b.x - a.x, dy = b.y - a.y, size = std::hypot(dx, dy);
@@ -418,13 +426,21 @@ class Picture {
                                      [&](const SketchWall& w) { return w.material == m; });
       fill_wall({{sign - 10, y - 11}, {sign + 10, y - 11}, {sign + 10, y + 3}, {sign - 10, y + 3}}, m,
                 wall->blocks, 1.5);
-      canvas_.text({words, y}, m, kTextSize, kInk);
+      const std::string called = m.empty() ? "no material" : m;
+      canvas_.text({words, y}, called, kTextSize, kInk);
       const std::string blocks = what_it_blocks(wall->blocks);
-      const double beside = words + canvas_.text_width(m, kTextSize) + 8;
+      const double beside = words + canvas_.text_width(called, kTextSize) + 8;
       const bool fits = beside + canvas_.text_width(blocks, kSmallText) < right;
       if (!fits) y += 15;
       canvas_.text({fits ? beside : words, y}, blocks, kSmallText, kFaint);
       y += 21;
+    }
+    const bool moves = std::any_of(sketch_.walls.begin(), sketch_.walls.end(),
+                                   [](const SketchWall& w) { return !w.at_end.empty(); });
+    if (moves) {
+      canvas_.polygon({{sign - 10, y - 11}, {sign + 10, y - 11}, {sign + 10, y + 3}, {sign - 10, y + 3}},
+                      kFaint.faded(0.18), kInk.faded(0.8), 1.2, Hatch::none, Stroke::dashed);
+      canvas_.text({words, y}, "where it is at the end", kTextSize, kInk);
     }
   }
 
@@ -460,7 +476,8 @@ class Picture {
     };
     if (std::any_of(sketch_.marks.begin(), sketch_.marks.end(), downed))
       draw_downed(canvas_, {sign, y - 4}), entry("shot down");
-    if (any(RingMark{}) || any(AreaMark{})) canvas_.circle({sign, y - 4}, 8, kReached.faded(0.8), 1.8), entry("area");
+    if (any(RingMark{}) || any(AreaMark{}))
+      canvas_.circle({sign, y - 4}, 8, kReached.faded(0.8), 1.8), entry("area");
     if (any(ReachMark{})) {
       canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kReach, 1, Stroke::dashed);
       entry("limits of reach");

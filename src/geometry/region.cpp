@@ -92,8 +92,8 @@ bool covers_shape(const Shape& region, const Shape& shape) {
     const Vec3 axis = normalized(s->to - s->from);
     return within([&](const Vec3& p) {
       const double along = dot(p - s->from, axis);
-      return std::max({length(p - s->from - axis * along) - s->radius, -along,
-                       along - length(s->to - s->from)});
+      return std::max(
+          {length(p - s->from - axis * along) - s->radius, -along, along - length(s->to - s->from)});
     });
   }
   // Of other shapes the distance tells: exact for what has corners alone.
@@ -101,7 +101,8 @@ bool covers_shape(const Shape& region, const Shape& shape) {
 }
 
 bool covers_sector(const Sector& s, const Shape& shape) {
-  const double slack = 8 * detail::slack(std::max(scale_of(shape), largest(s.apex) + s.far)), half = s.angle / 2;
+  const double slack = 8 * detail::slack(std::max(scale_of(shape), largest(s.apex) + s.far)),
+               half = s.angle / 2;
   const Vec3 left = cross(s.up, s.axis);
   const auto within = [&](auto&& f) { return most_over(shape, f) <= slack; };
   const auto flat = [&](const Vec3& p) {
@@ -157,7 +158,8 @@ double distance(const Region& region, const Shape& shape) {
   if (const auto* s = std::get_if<Sector>(&region)) {
     if (const auto* ball = std::get_if<Ball>(&shape)) {
       const double gap = nearest(*s, ball->center).distance - ball->radius;
-      return gap <= slack(std::max({largest(ball->center), ball->radius, largest(s->apex) + s->far})) ? 0 : gap;
+      return gap <= slack(std::max({largest(ball->center), ball->radius, largest(s->apex) + s->far})) ? 0
+                                                                                                      : gap;
     }
     return closest(shape, *s).distance;
   }

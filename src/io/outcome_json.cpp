@@ -64,22 +64,22 @@ Json verdict(const Verdict& v, const Arena& arena) {
 
 Json strike(const Strike& s, const Arena& arena) {
   Json out{{"body", arena.body(s.body).id},
-          {"zone", arena.build(arena.body(s.body).build).hitboxes[s.hitbox].zone},
-          {"hitbox", s.hitbox},
-          {"time", s.time_s},
-          {"seen", s.seen_s},
-          {"distance", s.distance},
-          {"point", point(s.point)},
-          {"normal", point(s.normal)},
-          {"power",
-           {{"base", s.power.base},
-            {"zone", s.power.zone},
-            {"order", s.power.order},
-            {"through", s.power.through},
-            {"seen", s.power.seen},
-            {"arriving", s.power.arriving()}}},
-          {"stage", s.stage},
-          {"cause", s.cause}};
+           {"zone", arena.build(arena.body(s.body).build).hitboxes[s.hitbox].zone},
+           {"hitbox", s.hitbox},
+           {"time", s.time_s},
+           {"seen", s.seen_s},
+           {"distance", s.distance},
+           {"point", point(s.point)},
+           {"normal", point(s.normal)},
+           {"power",
+            {{"base", s.power.base},
+             {"zone", s.power.zone},
+             {"order", s.power.order},
+             {"through", s.power.through},
+             {"seen", s.power.seen},
+             {"arriving", s.power.arriving()}}},
+           {"stage", s.stage},
+           {"cause", s.cause}};
   const auto put = [&](const char* key, const std::optional<Share>& share) {
     if (share) out[key] = {{"share", share->share}, {"error", share->error}};
   };
@@ -283,7 +283,7 @@ class OutcomeReader {
     out.attack = text(f, "attack");
     if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
       out.by = body(*p);
-    out.ended = word(f, "ended", Ended::limit);
+    out.ended = word(f, "ended", Ended::no_target);
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
@@ -326,10 +326,9 @@ class OutcomeReader {
   }
 
   Strike read_strike(const Place& place) {
-    const Fields f(
-        reader_, place,
-        {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "power", "stage", "cause",
-         "covered", "seen_share"});
+    const Fields f(reader_, place,
+                   {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "power", "stage",
+                    "cause", "covered", "seen_share"});
     Strike s;
     if (const auto p = f.need("body", "a body's id")) s.body = body(*p);
     s.hitbox = static_cast<std::uint32_t>(number(f, "hitbox"));
@@ -357,8 +356,8 @@ class OutcomeReader {
 
   Verdict read_verdict(const Place& place) {
     const Fields f(reader_, place,
-                   {"body", "struck", "strike", "reason", "gate", "measured", "limit", "margin", "of_share", "by", "at",
-                    "relation", "tag", "stage", "since", "text", "gates"});
+                   {"body", "struck", "strike", "reason", "gate", "measured", "limit", "margin", "of_share",
+                    "by", "at", "relation", "tag", "stage", "since", "text", "gates"});
     Verdict v;
     if (const auto p = f.need("body", "a body's id")) v.body = body(*p);
     if (const auto p = f.need("struck", "true or false")) v.struck = reader_.boolean(*p).value_or(false);
@@ -367,8 +366,8 @@ class OutcomeReader {
     if (!f.has("gates")) return v;
     for (const Place& item : list(f, "gates")) {
       v.gates.push_back(read_reading(Fields(reader_, item,
-                                            {"gate", "reason", "measured", "limit", "margin", "of_share", "by", "at",
-                                             "relation", "tag", "stage", "since", "text"})));
+                                            {"gate", "reason", "measured", "limit", "margin", "of_share",
+                                             "by", "at", "relation", "tag", "stage", "since", "text"})));
     }
     return v;
   }
@@ -402,7 +401,7 @@ class OutcomeReader {
       for (const Place& item : list(m, "places")) mark.places.push_back(reader_.vec3(item).value_or(Vec3{}));
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
       mark.radius = number(m, "radius");
-      mark.ended = word(m, "ended", Ended::limit);
+      mark.ended = word(m, "ended", Ended::no_target);
       out.emplace_back(std::move(mark));
     } else if (const auto motion = f.at("motion")) {
       read_motion(*motion, out);

@@ -282,14 +282,16 @@ class SceneReader {
   Toward toward_of(const Place& place, const TowardEntry& entry) {
     const Node& node = *place.node;
     const auto has = [&](std::string_view key) { return node.find(key) != nullptr; };
-    const int given = node.kind == Node::Kind::string ? 1 : has("body") + has("place") + has("direction");
+    const int given =
+        node.kind == Node::Kind::string ? 1 : has("body") + has("place") + has("direction") + has("choice");
     if (given != 1 || ((has("zone") || has("point")) && !has("body"))) {
       reader_.problem(place.pointer, "says too much or too little",
-                      "a body's id, {body}, {body, zone}, {body, point}, {place} or {direction}");
+                      "a body's id, {body}, {body, zone}, {body, point}, {place}, {direction} or {choice}");
       return {};
     }
     if (entry.place) return AtPlace{*entry.place};
     if (entry.direction) return AlongDirection{*entry.direction};
+    if (entry.choice) return *entry.choice;
     return AtBody{entry.body.value_or(BodyId{}), entry.zone, entry.point};
   }
 

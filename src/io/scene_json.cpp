@@ -44,10 +44,12 @@ detail::LaunchEntry entry_of(const SceneLaunch& l) {
                           .aim = l.launch.aim,
                           .under_way = {}};
   if (const auto* at = std::get_if<AtBody>(&l.launch.toward))
-    out.toward = {.body = at->body, .zone = at->zone, .point = at->point, .place = {}, .direction = {}};
+    out.toward = {
+        .body = at->body, .zone = at->zone, .point = at->point, .place = {}, .direction = {}, .choice = {}};
   if (const auto* place = std::get_if<AtPlace>(&l.launch.toward)) out.toward.emplace().place = place->place;
   if (const auto* along = std::get_if<AlongDirection>(&l.launch.toward))
     out.toward.emplace().direction = along->direction;
+  if (const auto* choice = std::get_if<AtChoice>(&l.launch.toward)) out.toward.emplace().choice = *choice;
   for (const UnderWay& u : l.under_way) out.under_way.push_back({u.launch.id, u.since_s});
   return out;
 }

@@ -57,6 +57,8 @@ constexpr std::string_view kTitle<ByNumber> = "number order";
 template <>
 constexpr std::string_view kTitle<ByTag> = "tag order";
 template <>
+constexpr std::string_view kTitle<AtChoice> = "choice";
+template <>
 constexpr std::string_view kTitle<Condition> = "condition";
 template <>
 constexpr std::string_view kTitle<Condition::Other> = "condition number";
@@ -241,9 +243,9 @@ class SchemaWriter {
         definitions[title] = std::move(out);
       }
       if constexpr (requires { Rows<T>::shorthand; })
-        return {{"anyOf",
-                 {of<std::remove_cvref_t<decltype(std::declval<T>().*Rows<T>::shorthand)>>(),
-                  reference(title)}}};
+        return {
+            {"anyOf",
+             {of<std::remove_cvref_t<decltype(std::declval<T>().*Rows<T>::shorthand)>>(), reference(title)}}};
       return reference(title);
     }
   }
@@ -276,7 +278,7 @@ void add_conditions(Json& d) {
   d["wall"]["not"] = {{"anyOf", {{{"required", {"at", "track"}}}, {{"required", {"facing", "track"}}}}}};
   d["wall"]["properties"]["track"]["minItems"] = 1;
   d["track key"]["required"].push_back("at");
-  d["toward"]["oneOf"] = {has("body"), has("place"), has("direction")};
+  d["toward"]["oneOf"] = {has("body"), has("place"), has("direction"), has("choice")};
   d["toward"]["dependencies"] = {{"zone", {"body"}}, {"point", {"body"}}};
 }
 
@@ -448,7 +450,8 @@ std::string make_reference() {
   w.section<Volley>("Of a shot.");
   w.section<Then>("One of what follows from an attack.");
   w.section<LaunchEntry>("One use of an attack: one of `launches`.");
-  w.section<TowardEntry>("What a launch is aimed at: exactly one of body, place and direction.");
+  w.section<TowardEntry>("What a launch is aimed at: exactly one of body, place, direction and choice.");
+  w.section<AtChoice>("Whom a launch picks by itself: `toward` a choice.");
   w.section<UnderWayEntry>("A shot in the air when a launch begins.");
   w.words<AreaDelivery::Around>("Where an area's middle is");
   w.words<AreaDelivery::Along>("Where an area points");

@@ -65,7 +65,8 @@ namespace {
 /// As short as it can be said, to six digits.
 std::string plain(double value) {
   std::array<char, 32> buffer;
-  const auto done = std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::general, 6);
+  const auto done =
+      std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::general, 6);
   return {buffer.data(), done.ptr};
 }
 
@@ -111,7 +112,8 @@ std::string explain(const Reading& r, const Arena& arena) {
     case Reason::tag_forbidden: return "has the tag \"" + r.tag + "\"";
     case Reason::immune: return "immune to \"" + r.tag + "\"";
     case Reason::condition:
-      return "its condition on \"" + r.tag + "\" does not hold: " + plain(*r.measured) + " against " + plain(*r.limit);
+      return "its condition on \"" + r.tag + "\" does not hold: " + plain(*r.measured) + " against " +
+             plain(*r.limit);
     case Reason::no_number: return "there is no number \"" + r.tag + "\"";
     case Reason::rule: return "the rule \"" + r.tag + "\" keeps it";
     case Reason::too_near: return "nearer than the near limit by " + margin();
@@ -215,8 +217,8 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
       return "stuck in " +
              (outcome.stopped_by == Blocker{} ? "the ground" : blocker_name(outcome.stopped_by, arena)) +
              ", its lifetime over after " + seconds(outcome.end_s) + " at " + place(outcome.end);
-    case Ended::ground:
-      return "ended on the ground at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::ground: return "ended on the ground at " + place(outcome.end) + " after " + travel;
+    case Ended::no_target: return "did not begin: nobody to aim at";
     case Ended::limit:
       return "ended by a limit at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::lost:

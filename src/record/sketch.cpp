@@ -48,6 +48,8 @@ void add_wall(const Arena& arena, const Outcome& outcome, WallId id, Sketch& out
   }
   const double until = last_time(outcome);
   if (!table.moves(id) || !(until > 0)) return;
+  for (const WallPartId part : table.parts_of(id))
+    wall.at_end.push_back(placed(table.shape(part), table.leg(id, until).at(until)));
   constexpr int kSteps = 60;
   for (int i = 0; i <= kSteps; ++i) {
     const double t = until * i / kSteps;

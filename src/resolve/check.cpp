@@ -2,7 +2,9 @@
 #include <algorithm>
 #include <utility>
 
+#include "dardo/attack/rows.hpp"
 #include "dardo/resolve/resolve.hpp"
+#include "geometry/detail/check_rows.hpp"
 #include "resolve/aim_point.hpp"
 #include "resolve/carriers/kinds.hpp"
 
@@ -35,6 +37,11 @@ Problems check_toward(const Moment& moment, const Toward& toward) {
     if (!is_finite(along->direction) || along->direction == Vec3{}) {
       return {{where + "/direction", "has no direction", "three finite numbers, not all 0"}};
     }
+  } else if (const auto* choice = std::get_if<AtChoice>(&toward)) {
+    Problems out;
+    check_by_rows(out, {nullptr, "choice"}, *choice);
+    for (Problem& p : out) p.where = where + p.where;
+    return out;
   }
   return {};
 }
@@ -42,7 +49,8 @@ Problems check_toward(const Moment& moment, const Toward& toward) {
 /// What a launch says of aiming must mean something for its attack.
 void check_aiming(Problems& out, const Attack& attack, const Launch& launch) {
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
-  const bool at_body = std::holds_alternative<AtBody>(launch.toward);
+  const bool at_body = std::holds_alternative<AtBody>(launch.toward) ||
+                       std::holds_alternative<AtChoice>(launch.toward);  // which will be one
   const bool at_point = at_body || std::holds_alternative<AtPlace>(launch.toward);
   const Law law = shot != nullptr ? law_of(shot->path) : Law{};
   if (launch.aim != Aiming::direct) {
@@ -122,7 +130,8 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
   if (!out.empty()) return out;
 
   const detail::Needs needs = detail::needs_of(attack);
-  if (needs.point && !detail::aim_point(moment, launch))
+  const bool chosen = std::holds_alternative<AtChoice>(launch.toward);
+  if (needs.point && !chosen && !detail::aim_point(moment, launch))
     out.push_back(
         {"/launch/toward", "is no point, but the area is around the aim point", "a body or a place"});
   if (needs.direction && aimed && !detail::has_direction(moment, launch))
@@ -137,6 +146,8 @@ Problems check(const Arena& arena, const UnderWay& other) {
   constexpr double kLongest = 3600;
   if (!(other.since_s >= 0 && other.since_s <= kLongest))
     out.push_back({"/since", "is not a time from 0 to 3600", "seconds before this launch"});
+  if (std::holds_alternative<AtChoice>(other.launch.toward))
+    out.push_back({"/launch/toward", "is a choice, of a launch that has begun", "whom it was aimed at"});
   if (!detail::flies(other.attack))
     out.push_back({"/launch", "is no shot, and so not under way for any time", "a launch of a shot"});
   return out;

@@ -8,6 +8,7 @@
 #include "dardo/resolve/resolve.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
+#include "resolve/chosen.hpp"
 #include "resolve/live_state.hpp"
 #include "resolve/machine/bytes.hpp"
 
@@ -63,9 +64,19 @@ Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   const detail::Moment now(s.machine.motions(), time_s_);
   Problems problems = detail::check_launch(now, s.attacks[attack.index]->attack(0), launch);
   if (!problems.empty()) return tl::unexpected(std::move(problems));
+  Launch aimed = launch;
+  if (std::holds_alternative<AtChoice>(launch.toward)) {
+    const detail::Stage& stage = s.attacks[attack.index]->stage(0);
+    const BodyId body = detail::choose(now, stage, launch, s.arena.faction_of(launch.by), nullptr);
+    if (body.empty())
+      return tl::unexpected(Problems{{"/launch/toward", "finds nobody to choose", "somebody in its reach"}});
+    aimed.toward = body;
+    problems = detail::check_launch(now, s.attacks[attack.index]->attack(0), aimed);
+    if (!problems.empty()) return tl::unexpected(std::move(problems));
+  }
   const std::uint32_t number = s.next_launch++;
   // Sets off at the start of the next tick, when there is somebody to tell.
-  const detail::LaunchSlot slot = s.machine.add(s.attacks[attack.index], launch, number);
+  const detail::LaunchSlot slot = s.machine.add(s.attacks[attack.index], aimed, number);
   s.machine.wait(slot);
   return number;
 }

@@ -11,6 +11,7 @@
 #include "geometry/detail/elementary.hpp"
 #include "record/detail/clear.hpp"
 #include "resolve/aim_point.hpp"
+#include "resolve/chosen.hpp"
 #include "resolve/whole.hpp"
 
 namespace dardo {
@@ -21,7 +22,7 @@ namespace {
 struct Use {
   const Attack& attack;
   const std::shared_ptr<const Prepared>* prepared;  ///< nothing when it is not prepared yet
-  const Launch& launch;
+  const Launch* launch;
   const ResolveOptions& options;
 
   const Rules& rules() const { return options.rules != nullptr ? *options.rules : no_rules(); }
@@ -42,10 +43,10 @@ class Workspace {
     machine.set_limits(use.options.limits.value_or(Limits{}));
     while (attacks.size() < others.size() + 1) attacks.push_back(std::make_shared<Prepared>());
     if (use.prepared != nullptr && (*use.prepared)->is_of(arena)) {
-      machine.add(*use.prepared, use.launch, 0);
+      machine.add(*use.prepared, *use.launch, 0);
     } else {
       attacks[0]->borrow(use.attack, arena, rules);
-      machine.add(attacks[0], use.launch, 0);
+      machine.add(attacks[0], *use.launch, 0);
     }
     if (!others.empty()) start_others(others, arena, rules, whole);
   }
@@ -96,7 +97,8 @@ void check_options(Problems& out, const Arena& arena, const ResolveOptions& opti
   const Rules& rules = options.rules != nullptr ? *options.rules : no_rules();
   for (std::size_t i = 0; i < options.under_way.size(); ++i) {
     for (Problem& p : unknown_rules(options.under_way[i].attack, rules))
-      out.push_back({"/under_way/" + std::to_string(i) + "/attack" + p.where, std::move(p.what), std::move(p.fix)});
+      out.push_back(
+          {"/under_way/" + std::to_string(i) + "/attack" + p.where, std::move(p.what), std::move(p.fix)});
     for (Problem& p : check(arena, options.under_way[i]))
       out.push_back({"/under_way/" + std::to_string(i) + p.where, std::move(p.what), std::move(p.fix)});
   }
@@ -107,8 +109,8 @@ void check_options(Problems& out, const Arena& arena, const ResolveOptions& opti
 
 void warn_of_facing(const Moment& moment, const Use& use, Outcome& out) {
   if (!use.attack.facing_within) return;
-  const Vec3 way = aim_direction(moment, use.launch, muzzle_point(moment, use.launch)),
-             facing = moment.pose(use.launch.by).turn.x;
+  const Vec3 way = aim_direction(moment, *use.launch, muzzle_point(moment, *use.launch)),
+             facing = moment.pose(use.launch->by).turn.x;
   const double off = arc_tangent(length(cross(facing, way)), dot(facing, way)),
                degree = 180 / std::numbers::pi;
   if (off <= *use.attack.facing_within) return;
@@ -117,23 +119,47 @@ void warn_of_facing(const Moment& moment, const Use& use, Outcome& out) {
                          std::to_string(std::lround(*use.attack.facing_within * degree)) + "°");
 }
 
-void carry_out(const Arena& arena, const Use& use, Outcome& out) {
+void carry_out(const Arena& arena, const Use& asked, Outcome& out) {
   const Motions motions(arena);
   const Moment moment(motions, 0);
   clear(out);
-  out.launch = use.launch.id, out.attack = use.attack.name, out.by = use.launch.by;
-  if (use.prepared == nullptr) {
-    for (Problem& p : check(use.attack))
+  out.launch = asked.launch->id, out.attack = asked.attack.name, out.by = asked.launch->by;
+  if (asked.prepared == nullptr) {
+    for (Problem& p : check(asked.attack))
       out.problems.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
-    for (Problem& p : unknown_rules(use.attack, use.rules()))
+    for (Problem& p : unknown_rules(asked.attack, asked.rules()))
       out.problems.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
   }
   const bool sound = out.problems.empty();
-  for (Problem& p : check_launch(moment, use.attack, use.launch, sound)) out.problems.push_back(std::move(p));
-  check_options(out.problems, arena, use.options);
+  for (Problem& p : check_launch(moment, asked.attack, *asked.launch, sound))
+    out.problems.push_back(std::move(p));
+  check_options(out.problems, arena, asked.options);
   if (!out.problems.empty()) {
     out.ended = Ended::refused;
     return;
+  }
+  Launch aimed;
+  Use use = asked;
+  if (std::holds_alternative<AtChoice>(asked.launch->toward)) {
+    Prepared prepared;
+    prepared.borrow(use.attack, arena, use.rules());
+    std::vector<Verdict> verdicts;
+    const bool tells = use.options.detail != Detail::strikes;
+    const BodyId body = choose(moment, prepared.stage(0), *asked.launch, arena.body(asked.launch->by).faction,
+                               tells ? &verdicts : nullptr);
+    if (body.empty()) {
+      out.ended = Ended::no_target, out.verdicts = std::move(verdicts);
+      out.origin = out.end = muzzle_point(moment, *asked.launch);
+      return;
+    }
+    aimed = *asked.launch, aimed.toward = body;
+    use.launch = &aimed;
+    // Whom it has chosen may be where it starts.
+    for (Problem& p : check_launch(moment, use.attack, aimed)) out.problems.push_back(std::move(p));
+    if (!out.problems.empty()) {
+      out.ended = Ended::refused;
+      return;
+    }
   }
   warn_of_facing(moment, use, out);
   const Borrowing workspace(arena);
@@ -165,13 +191,13 @@ Result<PreparedAttack> prepare(const Arena& arena, Attack attack, const Rules& r
 
 void resolve(const Arena& arena, const PreparedAttack& attack, const Launch& launch,
              const ResolveOptions& options, Outcome& outcome) {
-  detail::carry_out(arena, {attack.attack(), &attack.made_, launch, options}, outcome);
+  detail::carry_out(arena, {attack.attack(), &attack.made_, &launch, options}, outcome);
 }
 
 Outcome resolve(const Arena& arena, const Attack& attack, const Launch& launch,
                 const ResolveOptions& options) {
   Outcome out;
-  detail::carry_out(arena, {attack, nullptr, launch, options}, out);
+  detail::carry_out(arena, {attack, nullptr, &launch, options}, out);
   return out;
 }
 

@@ -117,7 +117,8 @@ TEST(Architecture, AKindOfDeliveryIsNamedWhereItsOwnThingsAre) {
     out.insert(more.begin(), more.end());
     return out;
   };
-  EXPECT_EQ(files_with(std::regex("RayDelivery")), with({"src/resolve/carriers/ray.cpp", "src/resolve/carriers/ray.hpp", "src/attack/check.cpp"}));
+  EXPECT_EQ(files_with(std::regex("RayDelivery")),
+            with({"src/resolve/carriers/ray.cpp", "src/resolve/carriers/ray.hpp", "src/attack/check.cpp"}));
   // Its run's declaration, and what its keys mean together.
   EXPECT_EQ(files_with(std::regex("AreaDelivery")),
             with({"src/resolve/carriers/area.cpp", "src/resolve/carriers/area.hpp", "src/attack/check.cpp",

@@ -21,7 +21,7 @@ double* deciding_number(Attack& attack, Reason reason) {
     case Reason::outside: {
       auto* ball = area != nullptr ? std::get_if<BallArea>(&area->shape) : nullptr;
       return ball != nullptr && area->inside == AreaDelivery::Inside::touches && !area->share ? &ball->radius
-                                                                                             : nullptr;
+                                                                                              : nullptr;
     }
     case Reason::missed: return shot != nullptr && !shot->shape ? &shot->radius : nullptr;
     case Reason::over: return shot != nullptr ? &shot->life_s : nullptr;

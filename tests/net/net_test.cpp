@@ -53,15 +53,17 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
   // These cannot be taken back alone: what is left would be refused.
   for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance", "prism/polygon"})
     matters[needed] = 1;
-  for (const char* never : {"name", "facing_within", "ray/pierce/speed_loss", "ray/ricochet/least_speed"}) matters[never] = 1;
+  for (const char* never : {"name", "facing_within", "ray/pierce/speed_loss", "ray/ricochet/least_speed"})
+    matters[never] = 1;
   for (std::uint64_t seed = 1; seed <= 1000 || (seed <= 10000 && !all_matter()); ++seed) {
     const Situation s = make_situation(Recipe::random(seed, seed % 2 == 0));
     // Somebody shoots back, so that shots may meet.
     const auto outcome = [&](const Attack& attack) {
       const UnderWay back{attack, {.by = s.bodies[1], .toward = AtBody{s.bodies[0]}}, 0.1};
       const bool meets = check(s.arena, back).empty();
-      return resolve(s.arena, attack, s.launch,
-                     {.detail = Detail::full, .under_way = {&back, meets ? std::size_t{1} : 0}, .rules = &rules()});
+      return resolve(
+          s.arena, attack, s.launch,
+          {.detail = Detail::full, .under_way = {&back, meets ? std::size_t{1} : 0}, .rules = &rules()});
     };
     // Only those are looked at that have not changed anything so far.
     std::optional<Outcome> full;

@@ -274,8 +274,9 @@ TEST(Mixtures, AreasInARunningGameLieWhereTheyLieOffline) {
       Yard yard;
       const BodyId raider = yard.raider("raider", {8, 0, 0});
       yard.raider("beside", {2, 1, 0});
-      Attack blast{
-          .name = "blast", .delivery = AreaDelivery{.shape = BallArea{2}, .around = around}, .reach = {0, far}};
+      Attack blast{.name = "blast",
+                   .delivery = AreaDelivery{.shape = BallArea{2}, .around = around},
+                   .reach = {0, far}};
       Attack after = test::blast(3);
       after.who = {Relation::self};
       blast.then = {{.when = Then::When::end, .attacks = {after}}};

@@ -91,9 +91,10 @@ Played play(Situation s, const Way& way) {
   auto live = std::make_unique<Skirmish>(s.arena);
   const AttackId attack = *live->add_attack(s.attack, rules());
   (void)live->set_limits(s.limits);
-  const Attack flash{.name = "flash",
-                     .delivery = AreaDelivery{.shape = BallArea{0.1}, .around = AreaDelivery::Around::attacker},
-                     .who = {Relation::neutral}};
+  const Attack flash{
+      .name = "flash",
+      .delivery = AreaDelivery{.shape = BallArea{0.1}, .around = AreaDelivery::Around::attacker},
+      .who = {Relation::neutral}};
   const AttackId other = *live->add_attack(flash);
   Clock clock(way.hertz);
   Game game(s, way);

@@ -129,6 +129,8 @@ class Scenery {
     if (id == s_.bodies[0] || body.fallen) return false;
     const Relation r = s_.arena.relation(s_.arena.body(s_.bodies[0]).faction, body.faction);
     if (attack_.stopped_by.has(r)) return true;
+    // What numbers and rules say is not told anew here.
+    if (!attack_.conditions.empty() || !attack_.rules.empty()) return false;
     const auto has = [&](const std::string& tag) { return s_.arena.has_tag(id, tag); };
     return attack_.who.has(r) && std::all_of(attack_.needs.begin(), attack_.needs.end(), has) &&
            std::none_of(attack_.forbids.begin(), attack_.forbids.end(), has) &&

@@ -120,7 +120,9 @@ std::string larger(const Situation& s) {
 std::string split_ray(const Situation& s) {
   const auto* ray = std::get_if<RayDelivery>(&s.attack.delivery);
   // What strikes several goes on beyond the first; a thick one is swept as far as it goes.
-  if (ray == nullptr || ray->radius > 0 || ray->pierce.bodies > 1 || ray->pierce.power != std::vector<double>{}) return {};
+  if (ray == nullptr || ray->radius > 0 || ray->pierce.bodies > 1 ||
+      ray->pierce.power != std::vector<double>{})
+    return {};
   Attack whole = s.attack, first = s.attack, second = s.attack;
   whole.then.clear(), first.then.clear(), second.then.clear();
   const double middle = whole.reach.near + 0.371 * std::min(whole.reach.far - whole.reach.near, 12.0);
@@ -152,9 +154,10 @@ std::string sight_both_ways(const Situation& s) {
   arena.update();
   std::vector<std::vector<bool>> sees;
   for (const BodyId from : points) {
-    const Attack look{.delivery = AreaDelivery{.shape = BallArea{1000}, .around = AreaDelivery::Around::attacker},
-                      .who = {Relation::friendly, Relation::self},
-                      .sight = Passage::shots};
+    const Attack look{
+        .delivery = AreaDelivery{.shape = BallArea{1000}, .around = AreaDelivery::Around::attacker},
+        .who = {Relation::friendly, Relation::self},
+        .sight = Passage::shots};
     const Outcome out =
         resolve_ruled(arena, look, {.by = from, .toward = AlongDirection{{1, 0, 0}}}, Detail::strikes);
     if (out.ended == Ended::refused) return "sight from both ends: refused " + out.problems[0].what;
@@ -345,18 +348,19 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
     });
   };
   const bool endless = any_area(
-                 [](const AreaDelivery& a) { return std::holds_alternative<HalfSpaceArea>(a.shape); }),
+                 [](const AreaDelivery&a) { return std::holds_alternative<HalfSpaceArea>(a.shape); }),
              by_compass =
-                 any_area([](const AreaDelivery& a) { return a.along == AreaDelivery::Along::world; }),
+                 any_area([](const AreaDelivery&a) { return a.along == AreaDelivery::Along::world; }),
              // Places that are counted lie otherwise in what is described otherwise.
-             counted = any_attack(s.attack, [](const Attack& a) {
-               const auto* area = std::get_if<AreaDelivery>(&a.delivery);
-               return (area != nullptr && area->share) || (a.sight && a.sight->to == Sight::To::points);
-             }),
-             by_chance = any_attack(s.attack, [](const Attack& a) {
-               return std::any_of(a.order.begin(), a.order.end(), [](const OrderBy& by) {
-                 return std::holds_alternative<ByChance>(by);
-               });
+      counted = any_attack(s.attack,
+                           [](const Attack&a) {
+                             const auto* area = std::get_if<AreaDelivery>(&a.delivery);
+                             return (area != nullptr && area->share) ||
+                                    (a.sight && a.sight->to == Sight::To::points);
+                           }),
+             by_chance = any_attack(s.attack, [](const Attack&a) {
+               return std::any_of(a.order.begin(), a.order.end(),
+                                  [](const OrderBy& by) { return std::holds_alternative<ByChance>(by); });
              });
   const struct {
     const char* what;

@@ -183,7 +183,8 @@ void fit(AreaDelivery& area) {
         if constexpr (requires { s.polygon; }) s.polygon = {{-1, -1.5}, {4, -1}, {4, 1}, {-1, 1.5}};
       },
       area.shape);
-  if (area.share) area.share = std::clamp(*area.share, 0.05, 0.6), area.inside = AreaDelivery::Inside::touches;
+  if (area.share)
+    area.share = std::clamp(*area.share, 0.05, 0.4), area.inside = AreaDelivery::Inside::touches;
 }
 
 /// Makes what was drawn mean something: nothing is refused.
@@ -314,7 +315,8 @@ Shape mirrored(Shape shape) {
 void mirror(Attack& a) {
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
     area->offset = mirrored(area->offset);
-    if (auto* s = std::get_if<CapsuleArea>(&area->shape)) s->from = mirrored(s->from), s->to = mirrored(s->to);
+    if (auto* s = std::get_if<CapsuleArea>(&area->shape))
+      s->from = mirrored(s->from), s->to = mirrored(s->to);
   }
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
     if (auto* p = std::get_if<CurvePath>(&shot->path)) p->side = -p->side;
@@ -349,8 +351,8 @@ void scale(Attack& a, double s) {
   a.reach.near *= s, a.reach.far *= s;
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) scale_lengths(*area, s);
   if (a.sight) a.sight->thickness *= s;
-  if (auto* ray = std::get_if<RayDelivery>(&a.delivery)) ray->tracer_speed *= s, ray->radius *= s, ray->pierce.thickness *= s,
-        ray->pierce.power_loss /= s;
+  if (auto* ray = std::get_if<RayDelivery>(&a.delivery))
+    ray->tracer_speed *= s, ray->radius *= s, ray->pierce.thickness *= s, ray->pierce.power_loss /= s;
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
     shot->radius *= s, shot->vulnerable *= s, shot->least_speed *= s;
     shot->pierce.thickness *= s, shot->pierce.power_loss /= s, shot->ricochet.least_speed *= s;
@@ -747,7 +749,8 @@ const Rules& rules() {
       const std::string& id = q.arena.body(q.target).id;
       return RuleAnswer{.passes = id.back() % 8 != 5, .margin = 0.5};
     });
-    out.add("wet", [](const RuleQuestion& q) { return RuleAnswer{.passes = q.arena.has_tag(q.target, "wet")}; });
+    out.add("wet",
+            [](const RuleQuestion& q) { return RuleAnswer{.passes = q.arena.has_tag(q.target, "wet")}; });
     return out;
   }();
   return all;

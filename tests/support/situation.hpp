@@ -67,7 +67,8 @@ struct Situation {
   double lasts = 2;    ///< seconds of play
 
   Outcome resolved(Detail detail = Detail::verdicts) const {
-    return resolve(arena, attack, launch, {.detail = detail, .under_way = {}, .limits = limits, .rules = &rules()});
+    return resolve(arena, attack, launch,
+                   {.detail = detail, .under_way = {}, .limits = limits, .rules = &rules()});
   }
   bool limited() const { return !(limits == Limits{}); }
 };

@@ -32,7 +32,9 @@ std::string check_files(const Situation& s, const Outcome& full) {
   const auto read = io::parse_scene(text, "x");
   if (!read) return "files: scene not read: " + io::text(read.error()[0]);
   if (read->attacks != scene.attacks) return "files: attack read as another";
-  if (!(io::resolve(*read, read->launches[0], ResolveOptions{.detail = Detail::full, .rules = &rules()}) == full)) return "files: scene read as another";
+  if (!(io::resolve(*read, read->launches[0], ResolveOptions{.detail = Detail::full, .rules = &rules()}) ==
+        full))
+    return "files: scene read as another";
   return {};
 }
 
@@ -149,8 +151,8 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   if (!prepared) return "prepared: refused";
   Outcome again;
   for (int i = 0; i < 2 && !costly; ++i) {
-    resolve(s.arena, *prepared, s.launch, {.detail = Detail::full, .under_way = {}, .limits = s.limits, .rules = &rules()},
-            again);
+    resolve(s.arena, *prepared, s.launch,
+            {.detail = Detail::full, .under_way = {}, .limits = s.limits, .rules = &rules()}, again);
     if (!(again == full)) return "prepared: another outcome";
   }
   // Enough of them to be shared between threads, where they take no time.
@@ -159,7 +161,8 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   for (const int threads : {1, 4}) {
     if (costly) break;
     for (const Outcome& o :
-         resolve_all(s.arena, many, {.detail = Detail::full, .limits = s.limits, .rules = &rules(), .threads = threads})) {
+         resolve_all(s.arena, many,
+                     {.detail = Detail::full, .limits = s.limits, .rules = &rules(), .threads = threads})) {
       if (!(o == full)) return "batch: another outcome";
     }
   }

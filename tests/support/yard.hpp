@@ -38,7 +38,9 @@ struct Yard {
 };
 
 inline const Attack kBolt{.name = "bolt", .delivery = RayDelivery{}, .reach = {0, 20}, .power = 10};
-inline Attack blast(double radius) { return {.name = "blast", .delivery = AreaDelivery{.shape = BallArea{radius}}}; }
+inline Attack blast(double radius) {
+  return {.name = "blast", .delivery = AreaDelivery{.shape = BallArea{radius}}};
+}
 
 inline const Verdict& verdict_of(const Outcome& out, BodyId body) {
   for (const Verdict& v : out.verdicts) {

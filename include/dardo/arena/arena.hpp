@@ -70,8 +70,8 @@ class Arena {
   bool set_fallen(BodyId body, bool fallen);
   /// By hand, between two ticks of a running game: whom a body fights for, what it is called and cannot be
   /// struck by (in addition to its build's), and what it is built like. What is under way sees it from the
-  /// next tick on; an attacker keeps the faction that it had when it launched. Problems when the body is gone,
-  /// or what is named is not of this arena; all stays as it was then.
+  /// next tick on; an attacker keeps the faction that it had when it launched. Problems when the body is
+  /// gone, or what is named is not of this arena; all stays as it was then.
   Problems set_faction(BodyId body, FactionId faction);
   Problems set_tags(BodyId body, std::vector<std::string> tags);
   Problems set_immune(BodyId body, std::vector<std::string> attack_tags);

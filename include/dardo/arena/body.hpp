@@ -52,7 +52,7 @@ struct Body {
   std::vector<std::string> tags;    ///< in addition to its build's
   std::vector<std::string> immune;  ///< in addition to its build's
   std::vector<NamedNumber> numbers;
-  bool fallen = false;              ///< the fallen are not struck and stop nothing
+  bool fallen = false;  ///< the fallen are not struck and stop nothing
   /// Where it will be, if that is known; times do not fall. Between two keys it moves and turns steadily.
   std::vector<TrackKey> track;
   friend bool operator==(const Body&, const Body&) = default;

@@ -94,15 +94,15 @@ struct Attack {
   std::string name;
   Delivery delivery;
   Reach reach;
-  Relations who{Relation::foe};      ///< whom it strikes, seen from the attacker
-  Relations stopped_by;              ///< bodies of these relations stop a ray without being struck
-  std::vector<std::string> tags;     ///< what the attack is: bodies immune to one of them are passed
-  std::vector<std::string> needs;    ///< tags that a target must have, all of them
-  std::vector<std::string> forbids;  ///< tags that a target must not have, none of them
+  Relations who{Relation::foe};       ///< whom it strikes, seen from the attacker
+  Relations stopped_by;               ///< bodies of these relations stop a ray without being struck
+  std::vector<std::string> tags;      ///< what the attack is: bodies immune to one of them are passed
+  std::vector<std::string> needs;     ///< tags that a target must have, all of them
+  std::vector<std::string> forbids;   ///< tags that a target must not have, none of them
   std::vector<Condition> conditions;  ///< on numbers; all of them must hold
   std::vector<std::string> rules;     ///< the game's own, by name: all of them must let it through
-  std::optional<Sight> sight;        ///< an area: whom it must see; a guided shot: what it loses sight by
-  std::optional<std::uint32_t> cap;  ///< an area: how many bodies at most
+  std::optional<Sight> sight;         ///< an area: whom it must see; a guided shot: what it loses sight by
+  std::optional<std::uint32_t> cap;   ///< an area: how many bodies at most
   Order order;  ///< whom a cap takes first, or a guided shot that picks anew; the nearest unless said
   ZoneRule zone = ZoneRule::first;
   double power = 1;  ///< before any factor

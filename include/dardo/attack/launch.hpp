@@ -1,9 +1,12 @@
 #pragma once
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <variant>
 
 #include "dardo/arena/ids.hpp"
+#include "dardo/attack/order.hpp"
+#include "dardo/attack/sight.hpp"
 #include "dardo/geometry/vec.hpp"
 
 namespace dardo {
@@ -26,8 +29,18 @@ struct AlongDirection {
   Vec3 direction;
 };
 
+/// At whoever comes first of those that the attack may strike, as a tower picks its target: judged when it
+/// sets off, from the muzzle.
+struct AtChoice {
+  double within = 100;         ///< metres, to the nearest point of a hitbox
+  Order order;                 ///< the nearest unless said
+  std::optional<Sight> sight;  ///< whom it must see
+
+  friend bool operator==(const AtChoice&, const AtChoice&) = default;
+};
+
 /// What a launch is aimed at; a body's id alone will do.
-struct Toward : std::variant<AlongFacing, AtBody, AtPlace, AlongDirection> {
+struct Toward : std::variant<AlongFacing, AtBody, AtPlace, AlongDirection, AtChoice> {
   using variant::variant;
   Toward() = default;
   Toward(BodyId body) : variant(AtBody{body, {}}) {}

@@ -23,9 +23,11 @@ struct Words<AreaDelivery::Around> {
 template <>
 struct Words<AreaDelivery::Along> {
   static constexpr std::array all{
-      Word{AreaDelivery::Along::aim, "aim", "From the attacker's centre to the aim; of a follow-up: its way."},
+      Word{AreaDelivery::Along::aim, "aim",
+           "From the attacker's centre to the aim; of a follow-up: its way."},
       Word{AreaDelivery::Along::attacker, "attacker", "The attacker's facing."},
-      Word{AreaDelivery::Along::target, "target", "The facing of the body aimed at, or that it follows from."},
+      Word{AreaDelivery::Along::target, "target",
+           "The facing of the body aimed at, or that it follows from."},
       Word{AreaDelivery::Along::world, "world", "The x axis of the world."},
   };
 };
@@ -444,6 +446,14 @@ struct Words<Condition::Is> {
   };
 };
 template <>
+struct Rows<AtChoice> {
+  static constexpr auto all = std::tuple{
+      row("within", &AtChoice::within, units::metres, "Of the muzzle, to the nearest point of a hitbox."),
+      row("order", &AtChoice::order, "Who comes first; the nearest unless said."),
+      row("sight", &AtChoice::sight, "Whom it must see."),
+  };
+};
+template <>
 struct Rows<Condition::Other> {
   static constexpr auto all = std::tuple{
       row("of", &Condition::Other::of, "Whose."),
@@ -477,7 +487,8 @@ struct Rows<Attack> {
       row("conditions", &Attack::conditions, "On numbers of the target or the attacker; all must hold."),
       row("rules", &Attack::rules, "The game's own rules, by name; all must let a body through."),
       row("sight", &Attack::sight,
-          "An area: whom it must see, or what walls that cut the line to a target block. Without it sight does "
+          "An area: whom it must see, or what walls that cut the line to a target block. Without it sight "
+          "does "
           "not matter. A guided shot with `needs_sight`: how it sees its target."),
       row("cap", &Attack::cap, units::count(1, 1e9), "An area: how many bodies at most."),
       row("order", &Attack::order,

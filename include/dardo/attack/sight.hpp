@@ -21,9 +21,9 @@ struct Sight {
   /// What of the body is looked at: the point nearest to the middle; its centre; the middles of its hitboxes;
   /// or points all over their volume, a fixed set.
   To to = To::nearest;
-  double least = 0;          ///< of these so large a share must be seen; 0: any
-  double thickness = 0;      ///< a ball of this radius must pass, metres
-  Relations blocked_by;      ///< bodies of these relations stand in the way, too
+  double least = 0;           ///< of these so large a share must be seen; 0: any
+  double thickness = 0;       ///< a ball of this radius must pass, metres
+  Relations blocked_by;       ///< bodies of these relations stand in the way, too
   bool scales_power = false;  ///< the share that is seen is a factor of the power
 
   friend bool operator==(const Sight&, const Sight&) = default;

@@ -16,18 +16,7 @@
 namespace dardo {
 
 /// What a body has to pass in order to be struck, in this order.
-enum class Gate : std::uint8_t {
-  stands,
-  self,
-  relation,
-  tags,
-  conditions,
-  rules,
-  reach,
-  time,
-  sight,
-  cap
-};
+enum class Gate : std::uint8_t { stands, self, relation, tags, conditions, rules, reach, time, sight, cap };
 
 /// Why a body was not struck: what the first gate that stopped it says.
 enum class Reason : std::uint8_t {
@@ -69,9 +58,9 @@ struct Blocker {
 /// What one gate found for one body.
 struct Reading {
   Gate gate = Gate::stands;
-  Reason reason = Reason::none;    ///< none: passed
-  /// What was compared with the limit, metres; at the gate of time seconds; of a condition its numbers; or a share,
-  /// then `of_share`.
+  Reason reason = Reason::none;  ///< none: passed
+  /// What was compared with the limit, metres; at the gate of time seconds; of a condition its numbers; or a
+  /// share, then `of_share`.
   std::optional<double> measured;
   std::optional<double> limit;
   std::optional<double> margin;  ///< how far the test was from turning out otherwise, likewise; 0 or more
@@ -173,6 +162,7 @@ enum class Ended : std::uint8_t {
   shot_down,       ///< a shot, struck by another attack
   stuck,           ///< a shot in a wall, the ground or a body, its lifetime over
   limit,           ///< a shot, by one of its launch's limits: see `limits_met`
+  no_target,       ///< before it began: there was nobody to choose
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.

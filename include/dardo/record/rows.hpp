@@ -72,6 +72,7 @@ struct Words<Ended> {
       Word{Ended::shot_down, "shot_down", "A shot, struck by another attack."},
       Word{Ended::stuck, "stuck", "A shot in a wall, the ground or a body, its lifetime over."},
       Word{Ended::limit, "limit", "A shot, by one of its launch's limits: see `limits_met`."},
+      Word{Ended::no_target, "no_target", "Before it began: there was nobody to choose."},
   };
 };
 template <>

@@ -24,7 +24,8 @@ struct SketchWall {
   std::string id, material;
   std::vector<Shape> parts;  ///< in the world, as they are when the launch begins
   Passages blocks;
-  std::vector<Vec3> way;  ///< of one that moves: where its middle goes while the launch lasts
+  std::vector<Shape> at_end;  ///< of one that moves: as they are when all is over
+  std::vector<Vec3> way;      ///< and where its middle goes meanwhile
 };
 
 /// A contact, numbered in the order of the strikes from 1.

@@ -64,8 +64,8 @@ struct CountedShare {
   double share = 0, error = 0;
 };
 /// How much of the volume of shapes, each counted by itself, lies in a region, when a pose carries them
-/// there; nothing when they have none. A ball cut by a half-space: closed form; else by `kVolumePoints` places
-/// of each.
+/// there; nothing when they have none. A ball cut by a half-space: closed form; else by `kVolumePoints`
+/// places of each.
 class ShareWithin {
  public:
   /// Both must outlive it.

@@ -41,6 +41,7 @@ struct TowardEntry {
   std::optional<BodyId> body;
   std::string zone, point;
   std::optional<Vec3> place, direction;
+  std::optional<AtChoice> choice;
   friend bool operator==(const TowardEntry&, const TowardEntry&) = default;
 };
 struct UnderWayEntry {
@@ -149,6 +150,7 @@ struct Rows<io::detail::TowardEntry> {
       row("point", &io::detail::TowardEntry::point, "At \"eyes\", or one of its muzzles."),
       row("place", &io::detail::TowardEntry::place, units::coordinate, "At a place in the world."),
       row("direction", &io::detail::TowardEntry::direction, "Along a direction; its length does not matter."),
+      row("choice", &io::detail::TowardEntry::choice, "At whoever comes first of those that it may strike."),
   };
 };
 template <>

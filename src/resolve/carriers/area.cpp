@@ -123,9 +123,8 @@ void AreaCarrier::strike(Outcome& outcome) {
   });
   ask();
   const auto candidate = [](const Strike& s) { return Candidate{s.body, s.distance, s.point}; };
-  std::sort(outcome.strikes.begin(), outcome.strikes.end(), [&](const Strike& a, const Strike& b) {
-    return choice_.before(candidate(a), candidate(b));
-  });
+  std::sort(outcome.strikes.begin(), outcome.strikes.end(),
+            [&](const Strike& a, const Strike& b) { return choice_.before(candidate(a), candidate(b)); });
   outcome.strikes.erase(std::unique(outcome.strikes.begin(), outcome.strikes.end(),
                                     [](const Strike& a, const Strike& b) { return a.body == b.body; }),
                         outcome.strikes.end());
@@ -155,7 +154,8 @@ bool AreaCarrier::holds(const Moment::Body& then, std::uint32_t hitbox) const {
   }
   const Region& region = *act_.stage.region;
   const Vec3 place = to_frame_ * then.center(hitbox);
-  const double away = distance(region, place), fine = radius_ + slack(std::max(largest(place), largest(middle_)));
+  const double away = distance(region, place),
+               fine = radius_ + slack(std::max(largest(place), largest(middle_)));
   if (centre) return away <= fine;
   if (area_.inside == AreaDelivery::Inside::whole && !area_.share)
     return away <= fine && covers(region, in_area(then, hitbox));
@@ -165,7 +165,8 @@ bool AreaCarrier::holds(const Moment::Body& then, std::uint32_t hitbox) const {
 double AreaCarrier::gap(const Moment::Body& then, std::uint32_t hitbox) const {
   const bool centre = area_.inside == AreaDelivery::Inside::centre;
   if (is_ball()) {
-    const double away = centre ? length(then.center(hitbox) - middle_) : then.nearest(hitbox, middle_).distance;
+    const double away =
+        centre ? length(then.center(hitbox) - middle_) : then.nearest(hitbox, middle_).distance;
     return std::max(0.0, away - radius_);
   }
   return centre ? distance(*act_.stage.region, to_frame_ * then.center(hitbox))
@@ -250,7 +251,8 @@ Reading AreaCarrier::tell_reach(const Met& met) const {
     const auto share = covered(then);
     r.measured = share ? share->share : 0, r.limit = *area_.share, r.of_share = true;
     r.margin = std::fabs(*r.measured - *r.limit);
-    if (!met.inside) r.reason = !share ? Reason::no_volume : share->share > 0 ? Reason::partly : Reason::outside;
+    if (!met.inside)
+      r.reason = !share ? Reason::no_volume : share->share > 0 ? Reason::partly : Reason::outside;
     if (r.reason != Reason::outside) return r;
     r.of_share = false;
   }
@@ -335,11 +337,11 @@ void AreaCarrier::draw(Outcome& outcome) const {
     const Met found = met(body);
     if (!in_reach(found)) continue;
     const Reading r = tell_sight(found);
-    const Vec3 target = found.sight           ? found.sight->target
+    const Vec3 target = found.sight          ? found.sight->target
                         : found.seen.empty() ? nearest_of(body).point
                                              : found.seen.strike(act_, body).point;
-    outcome.marks.emplace_back(
-        SightMark{judge_->eye(), target, r.reason == Reason::none ? std::nullopt : std::optional<Vec3>{r.at}});
+    outcome.marks.emplace_back(SightMark{
+        judge_->eye(), target, r.reason == Reason::none ? std::nullopt : std::optional<Vec3>{r.at}});
   }
 }
 

@@ -12,7 +12,8 @@ std::optional<Region> region_of(const AreaShape& shape) {
     return Region(s);
   };
   constexpr double kRound = 2 * std::numbers::pi;
-  if (const auto* s = std::get_if<RingArea>(&shape)) return sector(kRound, s->near, s->far, Band{s->low, s->high});
+  if (const auto* s = std::get_if<RingArea>(&shape))
+    return sector(kRound, s->near, s->far, Band{s->low, s->high});
   if (const auto* s = std::get_if<ShellArea>(&shape)) return sector(kRound, s->near, s->far, std::nullopt);
   if (const auto* s = std::get_if<SectorArea>(&shape))
     return sector(s->angle, s->near, s->far, Band{s->low, s->high});
@@ -20,7 +21,8 @@ std::optional<Region> region_of(const AreaShape& shape) {
   if (const auto* s = std::get_if<BoxArea>(&shape)) return Region(Shape(Box{{}, s->half, {}}));
   if (const auto* s = std::get_if<BeamArea>(&shape))
     return Region(Shape(Cylinder{{}, {s->length, 0, 0}, s->radius}));
-  if (const auto* s = std::get_if<CapsuleArea>(&shape)) return Region(Shape(Capsule{s->from, s->to, s->radius}));
+  if (const auto* s = std::get_if<CapsuleArea>(&shape))
+    return Region(Shape(Capsule{s->from, s->to, s->radius}));
   if (const auto* s = std::get_if<PrismArea>(&shape)) {
     std::vector<Vec3> corners;
     for (const planar::Vec2& c : s->polygon) corners.push_back({c.x, c.y, 0});

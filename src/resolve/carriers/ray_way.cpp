@@ -9,8 +9,6 @@
 namespace dardo::detail {
 namespace {
 
-/// Longer than any way between two places allowed.
-constexpr double kUnlimited = 8 * kMaxCoordinate;
 /// A ray turns no more often, whatever it says.
 constexpr std::uint32_t kMostTurns = 10'000;
 
@@ -121,7 +119,10 @@ bool RayCarrier::goes_through(const Surface& s, const RayLeg& leg) {
   const WallId wall = walls.wall_of(s.part);
   if (!act_.stage.pierced.has(act_.arena.wall(wall).material)) return false;
   const Pose pose = walls.leg(wall, moment_.time()).at(moment_.time());
-  const Ray line{into(pose.turn, leg.line.from - pose.at), into(pose.turn, leg.line.direction), kUnlimited};
+  // No longer than to its far side: digits would be lost.
+  const Bounds own = bounds(walls.shape(s.part));
+  const Ray line{into(pose.turn, leg.line.from - pose.at), into(pose.turn, leg.line.direction),
+                 s.contact.distance + length(own.high - own.low) + ray_.radius};
   const auto inside = crossing(walls.shape(s.part), line);
   double thickness = inside ? inside->leave - inside->enter : 0;
   if (!(thickness > kPlaceKnown)) thickness = 0;

@@ -267,8 +267,8 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
   propose(slot, listener);
 }
 
-/// The first by the attack's order of the bodies that it may strike, other than the one lost; false when there
-/// is none within reach.
+/// The first by the attack's order of the bodies that it may strike, other than the one lost; false when
+/// there is none within reach.
 bool Machine::pick_anew(Flight& f) {
   const Launched& l = launched_of(f);
   const Act act(*arena_, stage_of(f), l.launch, l.faction);

@@ -10,11 +10,11 @@
 #include "resolve/carriers/shot/flight.hpp"
 #include "resolve/machine/listener.hpp"
 #include "resolve/machine/looks.hpp"
-#include "resolve/rules/rebound.hpp"
 #include "resolve/machine/pool.hpp"
 #include "resolve/machine/queue.hpp"
 #include "resolve/machine/roster.hpp"
 #include "resolve/machine/shot_boxes.hpp"
+#include "resolve/rules/rebound.hpp"
 
 namespace dardo::detail {
 
@@ -184,8 +184,8 @@ class Machine {
   void keep_strikes_left(LaunchSlot launch, double time, Outcome& out, Listener& listener);
   /// What follows from a ray or an area whose strikes have the numbers from `first`; `ahead` when it has no
   /// length.
-  void follow_instant(const Start& start, const Outcome& out, const Vec3& ahead, const std::optional<Vec3>& heading,
-                      std::uint32_t first);
+  void follow_instant(const Start& start, const Outcome& out, const Vec3& ahead,
+                      const std::optional<Vec3>& heading, std::uint32_t first);
 
   // Shots that are shot down: meetings.cpp.
   Roster::May may(const Flight& f) const { return roster_.may(launched_of(f).row, f.stage); }

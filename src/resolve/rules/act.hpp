@@ -21,7 +21,13 @@ struct Anchor {
 struct Act {
   Act(const Arena& where, const Stage& what, const Launch& use, FactionId of, const Anchor* start = nullptr,
       std::uint64_t chance = 0)
-      : arena(where), stage(what), attack(*what.attack), launch(use), faction(of), anchor(start), key(chance) {}
+      : arena(where),
+        stage(what),
+        attack(*what.attack),
+        launch(use),
+        faction(of),
+        anchor(start),
+        key(chance) {}
 
   const Arena& arena;
   const Stage& stage;

@@ -23,8 +23,7 @@ double Choice::rank(const OrderKey& key, const Candidate& c) const {
       return number ? turned(*number) : kLast;
     }
     case OrderKey::By::tag: return key.word && arena_->tags(c.body).has(*key.word) ? 0 : 1;
-    case OrderKey::By::chance:
-      return chance(seed_, chance_key(key_, arena_->order(c.body)), Draw::choice, 0);
+    case OrderKey::By::chance: return chance(seed_, chance_key(key_, arena_->order(c.body)), Draw::choice, 0);
   }
   return 0;
 }

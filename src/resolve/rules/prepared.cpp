@@ -36,12 +36,14 @@ void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order) {
   for (const OrderBy& by : order) {
     OrderKey key;
     if (const auto* d = std::get_if<ByDistance>(&by)) key.most = *d == ByDistance::most;
-    if (const auto* a = std::get_if<ByAngle>(&by)) key.by = OrderKey::By::angle, key.most = *a == ByAngle::most;
+    if (const auto* a = std::get_if<ByAngle>(&by))
+      key.by = OrderKey::By::angle, key.most = *a == ByAngle::most;
     if (const auto* n = std::get_if<ByNumber>(&by)) {
       key.by = OrderKey::By::number, key.most = n->take == ByNumber::Take::most;
       key.word = arena.find_number(n->name);
     }
-    if (const auto* t = std::get_if<ByTag>(&by)) key.by = OrderKey::By::tag, key.word = arena.find_word(t->tag);
+    if (const auto* t = std::get_if<ByTag>(&by))
+      key.by = OrderKey::By::tag, key.word = arena.find_word(t->tag);
     if (std::holds_alternative<ByChance>(by)) key.by = OrderKey::By::chance;
     out.push_back(key);
   }

@@ -53,8 +53,8 @@ struct Stage {
   const ShotDelivery* shot = nullptr;  ///< nothing unless it flies
   const Pierce* pierce = nullptr;      ///< of what goes along a way
   const Ricochet* ricochet = nullptr;
-  Law law;                             ///< of its shots
-  std::uint32_t depth = 0;             ///< how many it follows from, one from the other
+  Law law;                  ///< of its shots
+  std::uint32_t depth = 0;  ///< how many it follows from, one from the other
   std::uint32_t first_child = 0;
   std::uint32_t leads_on = 0;  ///< a bit for each moment that something follows at
   std::optional<double> near;  ///< the distance of its `near`

@@ -91,8 +91,7 @@ Reading SightJudge::first_body(const Vec3& target, BodyId body, double within) c
   const Ray line{eye_, way / size, within};
   Bounds around{eye_, eye_};
   around.add(line.at(within));
-  moment_.bodies_touching(around.grown(sight_.thickness + kSamePlace),
-                          [&](BodyId other) {
+  moment_.bodies_touching(around.grown(sight_.thickness + kSamePlace), [&](BodyId other) {
     const Relation relation = act_.relation_to(other);
     if (other == body || relation == Relation::self || !sight_.blocked_by.has(relation) ||
         act_.arena.is_fallen(other))
@@ -107,8 +106,8 @@ Reading SightJudge::first_body(const Vec3& target, BodyId body, double within) c
       if (!(then.distance(i, {line.from, line.at(within)}) <= sight_.thickness + slack(scale))) continue;
       const auto met = then.ray(i, line);
       const double at = met ? met->distance : std::min(within, length(then.nearest(i, eye_).point - eye_));
-      const bool first = r.reason == Reason::none || place_at(at, act_.arena, other) <
-                                                         place_at(*r.limit, act_.arena, r.by.body);
+      const bool first = r.reason == Reason::none ||
+                         place_at(at, act_.arena, other) < place_at(*r.limit, act_.arena, r.by.body);
       if (!first) continue;
       r.reason = Reason::shielded, r.limit = at, r.margin = size - at, r.by.body = other, r.at = line.at(at);
     }
@@ -164,8 +163,7 @@ Seen SightJudge::see(BodyId body, const Vec3& nearest) const {
     for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
       const Counted all = each_volume_point(then.own(i), kSightPoints, [](const Vec3&) {});
       worst = std::max(worst, count_known(all.places));
-      each_volume_point(then.own(i), kSightPoints,
-                        [&](const Vec3& p) { look(there * p, all.volume_each); });
+      each_volume_point(then.own(i), kSightPoints, [&](const Vec3& p) { look(there * p, all.volume_each); });
     }
   });
 }

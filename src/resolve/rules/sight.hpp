@@ -9,10 +9,10 @@ namespace dardo::detail {
 
 /// What of a body is seen, and what decided that.
 struct Seen {
-  Reading reading;    ///< passed when enough of it is seen
-  double share = 1;   ///< of what was looked at
-  double error = 0;   ///< how far that may be off
-  Vec3 target;        ///< what was looked at, or the first of it that is seen
+  Reading reading;   ///< passed when enough of it is seen
+  double share = 1;  ///< of what was looked at
+  double error = 0;  ///< how far that may be off
+  Vec3 target;       ///< what was looked at, or the first of it that is seen
 };
 
 class SightJudge {
