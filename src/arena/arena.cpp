@@ -185,8 +185,8 @@ Problems Arena::set_ground(const HalfSpace& slope) {
   if (!is_finite(slope.normal) || !(size > 0) || !std::isfinite(size))
     out.push_back({"/ground/normal", "has no direction", "three finite numbers, not all 0"});
   if (!out.empty()) return out;
-  slope_ = slope.normal / size;
-  ground_ = dot(slope.point, *slope_);
+  slope_ = slope, slope_normal_ = slope.normal / size;
+  ground_ = dot(slope.point, slope_normal_);
   ++placements_;
   return {};
 }

@@ -61,8 +61,8 @@ std::string scene_json(const Scene& scene) {
   const RowWriter writer(arena);
   OrderedJson out{{"dardo", 1}};
   if (!scene.title.empty()) out["title"] = scene.title;
-  if (arena.ground_slopes()) {
-    const Vec3 &n = arena.ground_normal(), at = n * *arena.ground();
+  if (const auto& slope = arena.ground_slope()) {
+    const Vec3 &n = slope->normal, &at = slope->point;
     out["ground"] = {{"at", {at.x, at.y, at.z}}, {"normal", {n.x, n.y, n.z}}};
   } else if (arena.ground()) {
     out["ground"] = *arena.ground();

@@ -62,6 +62,36 @@ TEST(Scene, IsWrittenSoThatItReadsAsTheSame) {
   EXPECT_EQ(scene_json(*again), text);
 }
 
+TEST(Scene, WhatSlopesMovesAndChoosesIsWrittenToTheBit) {
+  const std::string text = R"({
+    "dardo": 1, "ground": { "at": [0, 0, -0.2], "normal": [0.05, 0, 1] },
+    "factions": { "w": {} }, "builds": { "m": { "hitboxes": [{ "zone": "a", "triangle": { "a": [0,0,0], "b": [1,0,0], "c": [0,1,0.3] } }] } },
+    "bodies": [{ "id": "me", "build": "m", "faction": "w", "at": [0, 0, 0], "numbers": { "health": 0.1 } }],
+    "walls": [
+      { "id": "gate", "prism": { "polygon": [[0,0],[1,0],[1,1]], "low": 0, "high": 2 }, "one_way": [1, 2, 3],
+        "track": [{ "t": 0.1, "at": [1, 2, 3], "facing": 33 }, { "t": 0.7, "at": [0, 0, 0] }] },
+      { "id": "bank", "mesh": { "corners": [[0,0,0],[1,0,0.1],[0,1,0.7]], "triangles": [[0,1,2]] }, "at": [3, 4, 5], "facing": 7 }],
+    "attacks": { "a": {
+      "area": { "prism": { "polygon": [[0,0],[1.1,0],[0.3,1]], "low": -1, "high": 2 }, "along": "target", "offset": [0.1, 0.2, 0.3], "share": 0.3 },
+      "conditions": [{ "number": "health", "is": "below", "than": { "of": "attacker", "number": "health" } }],
+      "sight": { "through": "blasts", "to": "points", "least": 0.1, "blocked_by": ["foe"], "scales_power": true },
+      "cap": 2, "order": [{ "number": { "name": "health" } }, { "tag": "wet" }, { "angle": "most" }, { "chance": "even" }] } },
+    "launches": [{ "id": "l", "by": "me", "attack": "a", "toward": { "choice": { "within": 9.7, "order": [{ "tag": "wet" }], "sight": "shots" } } }]
+  })";
+  const auto scene = parse_scene(text, "scene.json");
+  ASSERT_TRUE(scene) << io::text(scene.error()[0]);
+  const std::string written = scene_json(*scene);
+  const auto again = parse_scene(written, "again.json");
+  ASSERT_TRUE(again) << io::text(again.error()[0]);
+  EXPECT_EQ(scene_json(*again), written);
+  EXPECT_EQ(again->attacks, scene->attacks);
+  for (const WallId id : scene->arena.walls()) EXPECT_EQ(again->arena.wall(id), scene->arena.wall(id));
+  EXPECT_EQ(again->arena.ground_normal(), scene->arena.ground_normal());
+  EXPECT_EQ(again->arena.ground(), scene->arena.ground());
+  EXPECT_EQ(std::get<AtChoice>(again->launches[0].launch.toward),
+            std::get<AtChoice>(scene->launches[0].launch.toward));
+}
+
 TEST(Scene, TheReferencePageIsThatOfTheRows) {
   EXPECT_EQ(test::source_file("docs/reference.md"), reference_page())
       << "dardo schema --reference > docs/reference.md";

@@ -59,8 +59,9 @@ class Arena {
   /// Along `ground_normal`.
   std::optional<double> ground() const { return ground_; }
   /// One metre long; `up` unless it slopes.
-  const Vec3& ground_normal() const { return slope_ ? *slope_ : up_; }
-  bool ground_slopes() const { return slope_.has_value(); }
+  const Vec3& ground_normal() const { return slope_ ? slope_normal_ : up_; }
+  /// As it was set, if it slopes.
+  const std::optional<HalfSpace>& ground_slope() const { return slope_; }
 
   /// Problems when the body is gone or the pose is not finite; the body then stays where it was.
   Problems move(BodyId body, const Pose& pose);
@@ -300,7 +301,8 @@ class Arena {
   std::vector<BodyId> tracked_;
   Vec3 gravity_{0, 0, -9.81}, up_{0, 0, 1};
   std::optional<double> ground_;
-  std::optional<Vec3> slope_;
+  std::optional<HalfSpace> slope_;
+  Vec3 slope_normal_;
   std::vector<Slot> slots_;
   std::vector<Mark> marks_;  ///< of each slot
   std::vector<std::uint32_t> free_slots_;
