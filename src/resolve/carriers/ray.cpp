@@ -130,9 +130,9 @@ RayCarrier::Ending RayCarrier::first_on(const RayLeg& leg, const std::vector<Str
     const bool stops =
         act_.attack.stopped_by.has(relation) && relation != Relation::self && !act_.arena.is_fallen(body);
     const bool before =
-        std::any_of(struck.begin(), struck.end(), [&](const Strike& s) { return s.body == body; });
-    if (before || (!stops && !eligible(act_, body))) return limit;
-    const bool may_strike = eligible(act_, body);
+        std::any_of(struck.begin(), struck.end(), [&](const Strike& k) { return k.body == body; });
+    const bool may_strike = !before && eligible(act_, body);
+    if (before || (!stops && !may_strike)) return limit;
     const auto found = travel_to(body, leg);
     if (!found || *found > std::min(travel + kSamePlace, limit)) return limit;
     const bool strikes = may_strike && from_reach(*this, Met{body, leg.start + *found}, Quiet{});

@@ -97,7 +97,7 @@ class Moment {
     }
     /// In the body's frame, and where that is.
     const Shape& own(std::uint32_t hitbox) const { return own_[hitbox].shape; }
-    Pose pose() const { return pose_ ? *pose_ : rest_; }
+    const Pose& pose() const { return pose_ ? *pose_ : *rest_; }
     Vec3 center(std::uint32_t hitbox) const {
       return !pose_ ? dardo::center(world_[hitbox]) : *pose_ * dardo::center(own_[hitbox].shape);
     }
@@ -109,13 +109,13 @@ class Moment {
     std::span<const Shape> world_;  ///< where the arena has them
     std::span<const Hitbox> own_;   ///< in the body's frame
     std::optional<Pose> pose_;      ///< where it is, when that is not where the arena has it
-    Pose rest_;                     ///< else
+    const Pose* rest_ = nullptr;    ///< else
   };
   Body body(BodyId id) const {
     Body out;
     out.world_ = arena().hitboxes(id);
     out.own_ = arena().build(arena().body(id).build).hitboxes;
-    out.rest_ = arena().body(id).pose;
+    out.rest_ = &arena().body(id).pose;
     if (!motions_->moves(id)) return out;
     const Pose then = pose(id);
     if (then == arena().body(id).pose) return out;
