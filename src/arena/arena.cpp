@@ -291,8 +291,7 @@ Problems Arena::set_faction(BodyId body, FactionId faction) {
   if (!out.empty()) return out;
   slots_[body.index].body.faction = faction;
   marks_[body.index].faction = faction.index;
-  // Whoever passes it may now strike it: that is looked at anew.
-  log_arrival(body), ++placements_;
+  look_anew_at(body);
   return {};
 }
 
@@ -300,7 +299,7 @@ Problems Arena::set_tags(BodyId body, std::vector<std::string> tags) {
   if (Problems out = check_there(body); !out.empty()) return out;
   slots_[body.index].body.tags = std::move(tags);
   learn_words(slots_[body.index]);
-  log_arrival(body), ++placements_;
+  look_anew_at(body);
   return {};
 }
 
@@ -308,7 +307,7 @@ Problems Arena::set_immune(BodyId body, std::vector<std::string> attack_tags) {
   if (Problems out = check_there(body); !out.empty()) return out;
   slots_[body.index].body.immune = std::move(attack_tags);
   learn_words(slots_[body.index]);
-  log_arrival(body), ++placements_;
+  look_anew_at(body);
   return {};
 }
 

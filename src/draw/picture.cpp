@@ -421,6 +421,10 @@ class Picture {
     if (materials_.empty()) return;
     y += 10;
     heading("Walls");
+    draw_legend_walls(y, sign, words, right);
+  }
+
+  void draw_legend_walls(double y, double sign, double words, double right) {
     for (const std::string& m : materials_) {
       const auto wall = std::find_if(sketch_.walls.begin(), sketch_.walls.end(),
                                      [&](const SketchWall& w) { return w.material == m; });

@@ -63,8 +63,8 @@ TEST(Net, MarginsSayHowFarTheDecidingNumberWasFromFlipping) {
       const Reading& d = v.deciding;
       double* number = deciding_number(probe, d.reason);
       if (v.struck || number == nullptr || !d.margin || !(*d.margin > 1e-3) || *d.margin > 20) continue;
-      // A wider shot may touch before its near limit, which is another reason.
-      if (d.reason == Reason::missed && s.attack.reach.near > 0) continue;
+      // One that ends before its near limit would touch whatever it touches later too near.
+      if (d.reason == Reason::missed && length(out.end - out.origin) < s.attack.reach.near) continue;
       if (tried[d.reason] >= 60) continue;
       const double before = *number, way = d.reason == Reason::too_near ? -1 : 1,
                    hair = 3e-4 * *d.margin + 1e-6;

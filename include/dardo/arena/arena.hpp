@@ -289,6 +289,8 @@ class Arena {
   void mark_changed(std::uint32_t slot);
   void learn(WordSet& set, const std::vector<std::string>& words);
   void learn_words(Slot& slot);
+  /// Whoever would have passed it may now strike it.
+  void look_anew_at(BodyId body) { log_arrival(body), ++placements_; }
   Problems check_there(BodyId body) const;
 
   std::vector<std::string> factions_;

@@ -16,23 +16,19 @@ bool WallThen::comes_near(Segment line, double distance) const {
   return dardo::distance(*shape_, line) <= distance + slack(scale);
 }
 
-std::optional<WallContact> first_wall(const Arena& arena, const Ray& line, Passage passage, double time,
-                                      double radius) {
+std::optional<WallContact> first_wall(const Arena& arena, const Ray& line, Passage passage, double time) {
   std::optional<WallContact> first;
   const WallTable& table = arena.wall_table();
   const auto order = [&](WallId wall) { return table.order(wall); };
-  table.along(
-      line, line.length,
-      [&](WallPartId part, double limit) {
-        const WallId wall = table.wall_of(part);
-        if (!arena.blocks(wall).has(passage) || lets_pass(arena, wall, line.direction, time)) return limit;
-        const auto contact = WallThen(arena, part, time).sweep(radius, line);
-        if (!contact || contact->distance > limit) return limit;
-        if (!first || contact->distance < first->contact.distance || order(wall) < order(first->wall))
-          first = {wall, *contact};
-        return std::min(limit, contact->distance);
-      },
-      radius);
+  table.along(line, line.length, [&](WallPartId part, double limit) {
+    const WallId wall = table.wall_of(part);
+    if (!arena.blocks(wall).has(passage) || lets_pass(arena, wall, line.direction, time)) return limit;
+    const auto contact = WallThen(arena, part, time).ray(line);
+    if (!contact || contact->distance > limit) return limit;
+    if (!first || contact->distance < first->contact.distance || order(wall) < order(first->wall))
+      first = {wall, *contact};
+    return std::min(limit, contact->distance);
+  });
   return first;
 }
 

@@ -59,13 +59,12 @@ class WallThen {
   std::optional<Pose> pose_;  ///< where it is, when that is not where the table has it
 };
 
-/// First wall along the ray that blocks `passage` at a time, within its length; with a radius: of a ball that
-/// goes along it. Of those at one distance the one created first.
+/// First wall along the ray that blocks `passage` at a time, within its length. Of those at one distance the
+/// one created first.
 struct WallContact {
   WallId wall;
   Contact contact;
 };
-std::optional<WallContact> first_wall(const Arena& arena, const Ray& ray, Passage passage, double time,
-                                      double radius = 0);
+std::optional<WallContact> first_wall(const Arena& arena, const Ray& ray, Passage passage, double time);
 
 }  // namespace dardo::detail

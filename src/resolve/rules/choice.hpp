@@ -30,8 +30,6 @@ class Choice {
     double a = 0, b = 0;
   };
   Difference difference(const Candidate& a, const Candidate& b) const;
-  /// The order without words: the nearest first.
-  bool plain() const { return keys_.empty(); }
 
  private:
   /// The smaller comes first.
