@@ -18,37 +18,39 @@ double degrees(double radians) { return radians * 180 / std::numbers::pi; }
 double bearing(const Aimed& way) { return degrees(std::atan2(way.direction.y, way.direction.x)); }
 double elevation(const Aimed& way) { return degrees(std::asin(std::clamp(way.direction.z, -1.0, 1.0))); }
 
-std::string way_of(const Aimed& way) { return way.high ? "high arc" : "low arc"; }
+std::string way_of(const Aimed& way, bool arcs) {
+  if (!arcs) return way.late ? "late lead" : "early lead";
+  return way.high ? "high arc" : "low arc";
+}
 
 void print_report(const Arena& arena, const io::SceneLaunch& launch, const AimReport& report) {
-  fmt::print("{}  {} by {}\n", toned(launch.launch.id, Tone::strong), launch.attack.name,
-             arena.body(launch.launch.by).id);
-  if (report.ways.empty()) {
-    fmt::print("  no way: {}\n", report.problem);
-    return;
-  }
-  const bool arcs = report.ways.size() > 1;
+  fmt::print("{}  {} {}\n", toned(launch.launch.id, Tone::strong), launch.attack.name,
+             launch.launch.by.empty() ? "from a place" : "by " + arena.body(launch.launch.by).id);
+  if (report.ways.empty()) fmt::print("  no way: {}\n", report.problem);
+  const bool several = report.ways.size() > 1,
+             arcs = std::any_of(report.ways.begin(), report.ways.end(), [](const Aimed&w) { return w.high; });
   Table table({Tone::good});
-  for (const Aimed& w : report.ways) {
-    table.add({arcs ? way_of(w) : "aim", fmt::format("bearing {:.2f}°", bearing(w)),
-               fmt::format("elevation {:.2f}°", elevation(w)), fmt::format("{:.2f} m/s", w.speed),
-               fmt::format("after {:.3f} s", w.time_s),
-               fmt::format("at ({:.2f}, {:.2f}, {:.2f})", w.meets.x, w.meets.y, w.meets.z),
-               w.blocked_by
-                   ? fmt::format("blocked by {} at ({:.2f}, {:.2f}, {:.2f})", arena.wall(*w.blocked_by).id,
-                                 w.blocked_at.x, w.blocked_at.y, w.blocked_at.z)
-               : w.off > 1e-3 ? fmt::format("passes within {:.2f} m", w.off)
-                              : "clear"});
-  }
+  const auto add = [&](const Aimed& w, const std::string& what) {
+    table.add(
+        {what, fmt::format("bearing {:.2f}°", bearing(w)), fmt::format("elevation {:.2f}°", elevation(w)),
+         fmt::format("{:.2f} m/s", w.speed), fmt::format("after {:.3f} s", w.time_s),
+         fmt::format("at ({:.2f}, {:.2f}, {:.2f})", w.meets.x, w.meets.y, w.meets.z),
+         w.blocked_by ? fmt::format("blocked by {} at ({:.2f}, {:.2f}, {:.2f})", arena.wall(*w.blocked_by).id,
+                                    w.blocked_at.x, w.blocked_at.y, w.blocked_at.z)
+         : w.off > 1e-3 ? fmt::format("passes within {:.2f} m", w.off)
+                        : "clear"});
+  };
+  for (const Aimed& w : report.ways) add(w, several ? way_of(w, arcs) : "aim");
+  if (report.least) add(*report.least, "least speed");
   table.print("  ");
 }
 
 nlohmann::ordered_json json_of(const Arena& arena, const io::SceneLaunch& launch, const AimReport& report) {
-  nlohmann::ordered_json out{
-      {"launch", launch.launch.id}, {"attack", launch.attack.name}, {"by", arena.body(launch.launch.by).id}};
+  nlohmann::ordered_json out{{"launch", launch.launch.id}, {"attack", launch.attack.name}, {"by", nullptr}};
+  if (!launch.launch.by.empty()) out["by"] = arena.body(launch.launch.by).id;
   auto& ways = out["ways"] = nlohmann::ordered_json::array();
   const auto place = [](const Vec3& v) { return nlohmann::ordered_json::array({v.x, v.y, v.z}); };
-  for (const Aimed& w : report.ways) {
+  const auto way_json = [&](const Aimed& w) {
     nlohmann::ordered_json way{{"direction", place(w.direction)},
                                {"bearing", bearing(w)},
                                {"elevation", elevation(w)},
@@ -56,11 +58,14 @@ nlohmann::ordered_json json_of(const Arena& arena, const io::SceneLaunch& launch
                                {"time", w.time_s},
                                {"meets", place(w.meets)},
                                {"off", w.off},
-                               {"high", w.high}};
+                               {"high", w.high},
+                               {"late", w.late}};
     if (w.blocked_by)
       way["blocked_by"] = arena.wall(*w.blocked_by).id, way["blocked_at"] = place(w.blocked_at);
-    ways.push_back(std::move(way));
-  }
+    return way;
+  };
+  for (const Aimed& w : report.ways) ways.push_back(way_json(w));
+  if (report.least) out["least_speed"] = way_json(*report.least);
   if (report.ways.empty()) out["problem"] = report.problem, out["more_speed"] = report.more_speed;
   return out;
 }

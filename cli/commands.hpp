@@ -23,6 +23,11 @@ struct AimOptions {
   std::string scene, launch;
   bool json = false;
 };
+struct LookOptions {
+  std::string scene, from, to, through = "sight";
+  double thickness = 0, at = 0;
+  bool share = false, json = false;
+};
 struct DemoOptions {
   std::string folder = "dardo-demo";
 };
@@ -33,6 +38,7 @@ struct SchemaOptions {
 int run_resolve(const ResolveOptions& options);
 int run_draw(const DrawOptions& options);
 int run_aim(const AimOptions& options);
+int run_look(const LookOptions& options);
 int run_demo(const DemoOptions& options);
 int run_schema(const SchemaOptions& options);
 

@@ -28,6 +28,7 @@ int run(int argc, char** argv) {
       "  dardo resolve scenes/harbour.json --why raider-3  every gate for one body, with its numbers\n"
       "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
       "  dardo aim scenes/harbour.json --launch tessa-flare   how to meet a moving target\n"
+      "  dardo look scenes/harbour.json --from mara --to raider-3   who sees whom\n"
       "  dardo schema > scene.schema.json                  so that your editor completes and checks "
       "scenes\n\n"
       "SCENE is a file, or - for standard input.\n"
@@ -60,6 +61,21 @@ int run(int argc, char** argv) {
                           "Only the launch with this id; all shots at a body or a place unless given");
   aim_command->add_flag("--json", aim.json, "For machines: one JSON object, nothing else");
 
+  LookOptions look;
+  auto* look_command =
+      app.add_subcommand("look", "Whether a body or a place is seen from another, and what cuts the line");
+  look_command->add_option("SCENE", look.scene, "Scene file, or - for standard input")->required();
+  look_command->add_option("--from", look.from, "A body, from its eyes; or a place: x,y,z")->required();
+  look_command->add_option("--to", look.to, "A body, or a place")->required();
+  look_command->add_option("--through", look.through, "What it takes that walls let through")
+      ->check(CLI::IsMember({"sight", "shots", "blasts"}))
+      ->capture_default_str();
+  look_command->add_option("--thickness", look.thickness, "Radius of a ball that must pass, metres")
+      ->capture_default_str();
+  look_command->add_option("--at", look.at, "When, seconds")->capture_default_str();
+  look_command->add_flag("--share", look.share, "How much of the body is seen");
+  look_command->add_flag("--json", look.json, "For machines: one JSON object, nothing else");
+
   DemoOptions demo;
   auto* demo_command =
       app.add_subcommand("demo", "A raid on Saltmarsh harbour: prints the tables, writes the pictures");
@@ -79,6 +95,7 @@ int run(int argc, char** argv) {
     if (*resolve_command) return run_resolve(resolve);
     if (*draw_command) return run_draw(draw);
     if (*aim_command) return run_aim(aim);
+    if (*look_command) return run_look(look);
     if (*demo_command) return run_demo(demo);
     return run_schema(schema);
   } catch (const CLI::ParseError& e) {

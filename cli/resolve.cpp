@@ -14,7 +14,7 @@ std::string metres(double v) { return fmt::format("{:.2f} m", v); }
 std::string place(const Vec3& p) { return fmt::format("({:.2f}, {:.2f}, {:.2f})", p.x, p.y, p.z); }
 
 void print_outcome(const Outcome& out, const Arena& arena) {
-  fmt::print("{}  {} by {}, {}\n", toned(out.launch, Tone::strong), out.attack, arena.body(out.by).id,
+  fmt::print("{}  {} {}, {}\n", toned(out.launch, Tone::strong), out.attack, attacker_name(out, arena),
              explain_end(out, arena));
   for (const LimitMet& m : out.limits_met) fmt::print("  limit: {}\n", explain(m));
   for (const std::string& w : out.warnings) fmt::print("  warning: {}\n", w);
@@ -48,18 +48,33 @@ void print_outcome(const Outcome& out, const Arena& arena) {
   if (!out.downed.empty()) {
     Table downed({Tone::quiet, Tone::good, Tone::plain, Tone::plain});
     for (const Downed& d : out.downed) {
-      downed.add(
-          {"  -", "a shot of " + arena.body(d.by).id, place(d.point), fmt::format("{:.3f} s", d.time_s)});
+      downed.add({"  -", d.by.empty() ? "a shot from a place" : "a shot of " + arena.body(d.by).id,
+                  place(d.point), fmt::format("{:.3f} s", d.time_s)});
     }
     fmt::print("  shot down: {}\n", out.downed.size());
     downed.print("  ");
+  }
+  if (!out.surfaces.empty()) {
+    Table met({Tone::quiet});
+    for (const SurfaceMet& m : out.surfaces) {
+      std::vector<std::string> row{"  " + std::string(name(m.did)),
+                                   m.wall.empty() ? "the ground" : arena.wall(m.wall).id,
+                                   "at " + metres(m.distance), place(m.point)};
+      if (flies) row.push_back(fmt::format("{:.3f} s", m.time_s));
+      if (m.speed > 0)
+        row.push_back(m.leaves > 0 ? fmt::format("{:.1f} to {:.1f} m/s", m.speed, m.leaves)
+                                   : fmt::format("{:.1f} m/s", m.speed));
+      met.add(std::move(row));
+    }
+    fmt::print("  walls and ground: {}\n", out.surfaces.size());
+    met.print("  ");
   }
   fmt::print("  not struck: {}\n", out.verdicts.size() - reached);
   passed.print("  ");
 }
 
 void print_why(const Outcome& out, const Verdict& v, const Arena& arena) {
-  fmt::print("{}  {} by {}: {} {}\n", toned(out.launch, Tone::strong), out.attack, arena.body(out.by).id,
+  fmt::print("{}  {} {}: {} {}\n", toned(out.launch, Tone::strong), out.attack, attacker_name(out, arena),
              arena.body(v.body).id, v.struck ? toned("struck", Tone::good) : "not struck");
   const auto same = [](const Reading& a, const Reading& b) {
     return a.stage == b.stage && a.since_s == b.since_s;

@@ -8,6 +8,7 @@
 #include "dardo/record/outcome.hpp"
 #include "dardo/record/sketch.hpp"
 #include "dardo/resolve/choose.hpp"
+#include "dardo/resolve/look.hpp"
 #include "dardo/resolve/prepared.hpp"
 #include "dardo/resolve/resolve.hpp"
 #include "dardo/resolve/skirmish.hpp"

@@ -37,7 +37,7 @@ struct Range {
   Unit unit = Unit::plain;
   double least = 0, most = 0;
   bool above = false;    ///< `least` itself is not allowed
-  bool endless = false;  ///< infinity is, and means that there is no limit; files leave the key out
+  bool endless = false;  ///< infinity is, and means that there is no limit; files say "endless"
   double per_file = 1;   ///< what a 1 in a file is in memory: degrees, whole extents
 
   constexpr bool holds(double v) const {

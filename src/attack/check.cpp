@@ -18,14 +18,34 @@ Problems Rows<FallingPath>::across(const FallingPath& path) {
   return {{"/drag", "brakes by more than 1e7 m/s² at that speed", "less drag, or less speed"}};
 }
 
+Problems Rows<CurvePath>::across(const CurvePath& path) {
+  constexpr std::size_t kMost = 64;
+  constexpr double kApart = 1e-6;
+  Problems out;
+  if (path.through.size() > kMost) out.push_back({"/through", "has too many points", "at most 64"});
+  Vec3 before;
+  for (std::size_t i = 0; i < path.through.size(); ++i) {
+    if (!(length(path.through[i] - before) > kApart))
+      out.push_back({"/through/" + std::to_string(i), "is where the one before is", "points apart"});
+    before = path.through[i];
+  }
+  if (!path.through.empty() && !path.returns && (path.side != 0 || path.rise != 0))
+    out.push_back({"/through", "is there beside \"side\" or \"rise\", which are of the way back",
+                   "one of them; or \"returns\""});
+  return out;
+}
+
 Problems Rows<LobPath>::across(const LobPath& path) {
   if (path.flight_time_s.has_value() != path.apex.has_value()) return {};
   return {{"", "says both or neither of its flight time and its apex", "exactly one of them"}};
 }
 
 Problems Rows<ShotDelivery>::across(const ShotDelivery& shot) {
-  if (shot.shape && shot.radius != 0) return {{"/radius", "is there beside a shape", "one of them"}};
-  return {};
+  Problems out;
+  if (shot.shape && shot.radius != 0) out.push_back({"/radius", "is there beside a shape", "one of them"});
+  if (shot.sticks && std::isinf(shot.life_s))
+    out.push_back({"/life", "has no end, of what sticks", "a time after which it is gone"});
+  return out;
 }
 
 namespace {
@@ -111,6 +131,8 @@ Problems Rows<Attack>::across(const Attack& attack) {
   Problems out;
   const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  if (shot != nullptr && std::isinf(shot->life_s) && std::isinf(attack.reach.far))
+    out.push_back({"/reach", "has no end, nor has its \"life\"", "an end of one of them"});
   if (attack.who == Relations{})
     out.push_back({"/who", "is empty", "at least one of foe, friend, neutral, self"});
   if (area != nullptr && attack.stopped_by != Relations{})
@@ -133,9 +155,10 @@ Problems Rows<Attack>::across(const Attack& attack) {
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
     const Then::When when = attack.then[i].when;
     const std::string where = "/then/" + std::to_string(i) + "/when";
-    const bool of_shots = when == Then::When::surface || when == Then::When::apex || when == Then::When::near;
-    if (of_shots && shot == nullptr) {
-      out.push_back({where, "waits for what only a shot does", "strike or end"});
+    const bool of_shots = when == Then::When::apex || when == Then::When::near;
+    if ((of_shots && shot == nullptr) || (when == Then::When::surface && area != nullptr)) {
+      out.push_back({where, of_shots ? "waits for what only a shot does" : "means nothing for an area",
+                     "strike or end"});
     } else if (when == Then::When::apex && !has_apex(shot->path)) {
       out.push_back(
           {where, "waits for the apex of a path that has none", "\"apex\" with a falling path or a lob"});

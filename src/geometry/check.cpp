@@ -70,7 +70,8 @@ std::string range_text(const Range& range) {
   const std::string least = number_text(in_files(range.least, range)),
                     most = number_text(in_files(range.most, range));
   return std::string(unit_text(range.unit)) +
-         (range.above ? " above " + least + ", at most " + most : " from " + least + " to " + most);
+         (range.above ? " above " + least + ", at most " + most : " from " + least + " to " + most) +
+         (range.endless ? ", or \"endless\"" : "");
 }
 
 void check_number(Problems& out, const Where& where, double value, const Range& range) {

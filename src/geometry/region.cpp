@@ -1,5 +1,7 @@
 #include "geometry/detail/region.hpp"
 
+#include "geometry/detail/shadow.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -14,10 +16,6 @@ namespace dardo::detail {
 namespace {
 
 constexpr double kPi = std::numbers::pi;
-
-double height_over(const HalfSpace& space, const Vec3& place) {
-  return dot(place - space.point, space.normal);
-}
 
 /// The largest value of a convex function over a shape's core.
 template <class F>
@@ -210,7 +208,18 @@ UprightPrism upright_prism(std::span<const Vec3> polygon, double low, double hig
   return out;
 }
 
-VolumeBox volume_box(const Shape& shape) {
+VolumeBox volume_box(const Shape& shape, bool flat) {
+  if (flat) {
+    VolumeBox out{.frame = {}, .half = {}, .flat = true};
+    if (const auto* s = std::get_if<Box>(&shape)) {
+      out.frame = {s->center, s->turn}, out.half = s->half;
+    } else {
+      const Bounds b = dardo::bounds(shape);
+      out.frame.at = b.center(), out.half = (b.high - b.low) * 0.5;
+    }
+    out.frame.at.z = 0, out.half.z = 0;
+    return out;
+  }
   const auto along = [](const Vec3& from, const Vec3& to, double radius, double beyond) {
     const Vec3 x = length(to - from) > 0 ? normalized(to - from) : Vec3{1, 0, 0}, y = any_perpendicular(x);
     return VolumeBox{{(from + to) * 0.5, {x, y, cross(x, y)}},
@@ -225,27 +234,30 @@ VolumeBox volume_box(const Shape& shape) {
 }
 
 Vec3 point_of(const VolumeBox& box, int number) {
-  constexpr double kRoot = 1.22074408460575947536, kX = 1 / kRoot, kY = kX / kRoot, kZ = kY / kRoot;
   const auto part = [&](double step) {
     const double v = 0.5 + (number + 1) * step;
     return 2 * (v - std::floor(v)) - 1;
   };
+  if (box.flat) {
+    constexpr double kRoot = 1.32471795724474602596, kX = 1 / kRoot, kY = kX / kRoot;
+    return box.frame * Vec3{box.half.x * part(kX), box.half.y * part(kY), 0};
+  }
+  constexpr double kRoot = 1.22074408460575947536, kX = 1 / kRoot, kY = kX / kRoot, kZ = kY / kRoot;
   return box.frame * Vec3{box.half.x * part(kX), box.half.y * part(kY), box.half.z * part(kZ)};
 }
 
 void ShareWithin::add(const Shape& shape) {
-  const auto* ball = std::get_if<Ball>(&shape);
-  const auto* space = std::get_if<HalfSpace>(&region_);
-  if (ball != nullptr && space != nullptr && ball->radius > 0) {
-    // The part below a plane at height h over its middle: a cap, pi d² (3 r - d) / 3 with d = r + h.
-    const double r = ball->radius, height = height_over(*space, pose_ * ball->center),
-                 d = std::clamp(r - height, 0.0, 2 * r);
-    all_ += 4.0 / 3 * kPi * r * r * r, inside_ += kPi * d * d * (3 * r - d) / 3;
-    return;
+  if (const auto* space = std::get_if<HalfSpace>(&region_)) {
+    const Shape there = placed(shape, pose_);
+    const auto volume = volume_of(shape, flat_), share = share_in(*space, there, flat_);
+    if (volume && *volume > 0 && share) {
+      all_ += *volume, inside_ += *volume * *share;
+      return;
+    }
   }
   int of_region = 0;
   const Counted counted = each_volume_point(
-      shape, kVolumePoints, [&](const Vec3& p) { of_region += distance(region_, pose_ * p) == 0; });
+      shape, kVolumePoints, flat_, [&](const Vec3& p) { of_region += distance(region_, pose_ * p) == 0; });
   const double volume = counted.volume_each * counted.places;
   all_ += volume, inside_ += counted.volume_each * of_region;
   // What lies wholly inside or outside is known.

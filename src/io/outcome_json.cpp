@@ -22,7 +22,8 @@ Json point(const Vec3& v) { return Json::array({v.x, v.y, v.z}); }
 
 Json blocker(const Blocker& by, const Arena& arena) {
   if (!by.wall.empty()) return {{"wall", arena.wall(by.wall).id}};
-  Json out{{"body", arena.body(by.body).id}};
+  Json out = Json::object();
+  if (!by.body.empty()) out["body"] = arena.body(by.body).id;
   if (by.shot) out["shot"] = true;
   return out;
 }
@@ -32,10 +33,8 @@ void put_reading(Json& out, const Reading& r, const Arena& arena) {
   if (r.limit) out["limit"] = *r.limit;
   if (r.margin) out["margin"] = *r.margin;
   if (r.of_share) out["of_share"] = true;
-  if (!r.by.wall.empty() || !r.by.body.empty()) {
-    out["by"] = blocker(r.by, arena);
-  }
-  if (!r.by.wall.empty() || !r.by.body.empty() || r.reason == Reason::ground) out["at"] = point(r.at);
+  if (!r.by.empty()) out["by"] = blocker(r.by, arena);
+  if (!r.by.empty() || r.reason == Reason::ground) out["at"] = point(r.at);
   if (r.gate == Gate::relation || r.relation == Relation::self) out["relation"] = name(r.relation);
   if (!r.tag.empty()) out["tag"] = r.tag;
   if (r.stage > 0) out["stage"] = r.stage, out["since"] = r.since_s;
@@ -71,6 +70,8 @@ Json strike(const Strike& s, const Arena& arena) {
            {"distance", s.distance},
            {"point", point(s.point)},
            {"normal", point(s.normal)},
+           {"centre", point(s.centre)},
+           {"speed", s.speed},
            {"power",
             {{"base", s.power.base},
              {"zone", s.power.zone},
@@ -84,6 +85,15 @@ Json strike(const Strike& s, const Arena& arena) {
     if (share) out[key] = {{"share", share->share}, {"error", share->error}};
   };
   put("covered", s.covered), put("seen_share", s.seen);
+  return out;
+}
+
+Json surface(const SurfaceMet& m, const Arena& arena) {
+  Json out{{"did", name(m.did)},        {"stage", m.stage},          {"shot", m.shot},
+           {"time", m.time_s},          {"distance", m.distance},    {"point", point(m.point)},
+           {"normal", point(m.normal)}, {"centre", point(m.centre)}, {"direction", point(m.direction)},
+           {"speed", m.speed},          {"leaves", m.leaves}};
+  if (!m.wall.empty()) out["wall"] = arena.wall(m.wall).id;
   return out;
 }
 
@@ -147,8 +157,7 @@ Json outcome(const Outcome& o, const Arena& arena) {
   Json out{{"launch", o.launch}, {"attack", o.attack}};
   out["by"] = arena.has(o.by) ? Json(arena.body(o.by).id) : Json(nullptr);
   out["ended"] = name(o.ended);
-  if (!o.stopped_by.wall.empty() || !o.stopped_by.body.empty())
-    out["stopped_by"] = blocker(o.stopped_by, arena);
+  if (!o.stopped_by.empty()) out["stopped_by"] = blocker(o.stopped_by, arena);
   out["origin"] = point(o.origin);
   out["end"] = point(o.end);
   out["end_time"] = o.end_s;
@@ -159,12 +168,16 @@ Json outcome(const Outcome& o, const Arena& arena) {
     for (const Downed& d : o.downed) {
       downed.push_back({{"under_way", d.launch},
                         {"shot", d.shot},
-                        {"by", arena.body(d.by).id},
                         {"time", d.time_s},
                         {"point", point(d.point)},
                         {"stage", d.stage},
                         {"cause", d.cause}});
+      if (!d.by.empty()) downed.back()["by"] = arena.body(d.by).id;
     }
+  }
+  if (!o.surfaces.empty()) {
+    Json& surfaces = out["surfaces"] = Json::array();
+    for (const SurfaceMet& m : o.surfaces) surfaces.push_back(surface(m, arena));
   }
   Json& verdicts = out["verdicts"] = Json::array();
   for (const Verdict& v : o.verdicts) verdicts.push_back(verdict(v, arena));
@@ -217,18 +230,20 @@ class OutcomeReader {
     return found.value_or(BodyId{});
   }
 
+  WallId wall(const Place& place) {
+    const auto id = reader_.name(place);
+    const auto found = id ? arena_.find_wall(*id) : std::nullopt;
+    if (id && !found)
+      reader_.problem(place.pointer, fmt::format("is not a wall of the arena: \"{}\"", *id), "a wall's id");
+    return found.value_or(WallId{});
+  }
+
   Blocker read_blocker(const Place& place) {
     const Fields f(reader_, place, {"wall", "body", "shot"});
     Blocker out;
     if (const auto p = f.at("shot")) out.shot = reader_.boolean(*p).value_or(false);
     if (const auto p = f.at("body")) out.body = body(*p);
-    if (const auto p = f.at("wall")) {
-      const auto id = reader_.name(*p);
-      const auto found = id ? arena_.find_wall(*id) : std::nullopt;
-      if (id && !found)
-        reader_.problem(p->pointer, fmt::format("is not a wall of the arena: \"{}\"", *id), "a wall's id");
-      out.wall = found.value_or(WallId{});
-    }
+    if (const auto p = f.at("wall")) out.wall = wall(*p);
     return out;
   }
 
@@ -277,7 +292,7 @@ class OutcomeReader {
   Outcome read_outcome(const Place& place) {
     const Fields f(reader_, place,
                    {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "end_time", "strikes",
-                    "downed", "verdicts", "sketch", "limits_met", "warnings", "problems"});
+                    "downed", "surfaces", "verdicts", "sketch", "limits_met", "warnings", "problems"});
     Outcome out;
     out.launch = text(f, "launch");
     out.attack = text(f, "attack");
@@ -294,11 +309,14 @@ class OutcomeReader {
         const Fields d(reader_, item, {"under_way", "shot", "by", "time", "point", "stage", "cause"});
         const auto whole = [&](std::string_view key) { return static_cast<std::uint32_t>(number(d, key)); };
         Downed downed{.launch = whole("under_way"), .shot = whole("shot")};
-        if (const auto p = d.need("by", "a body's id")) downed.by = body(*p);
+        if (const auto p = d.at("by")) downed.by = body(*p);
         downed.time_s = number(d, "time"), downed.point = vec3(d, "point");
         downed.stage = whole("stage"), downed.cause = whole("cause");
         out.downed.push_back(downed);
       }
+    }
+    if (f.has("surfaces")) {
+      for (const Place& item : list(f, "surfaces")) out.surfaces.push_back(read_surface(item));
     }
     for (const Place& item : list(f, "verdicts")) out.verdicts.push_back(read_verdict(item));
     for (const Place& item : list(f, "sketch")) read_mark(item, out.marks);
@@ -325,10 +343,26 @@ class OutcomeReader {
     return p ? reader_.items(*p) : std::vector<Place>{};
   }
 
+  SurfaceMet read_surface(const Place& place) {
+    const Fields f(reader_, place,
+                   {"wall", "did", "stage", "shot", "time", "distance", "point", "normal", "centre",
+                    "direction", "speed", "leaves"});
+    SurfaceMet m;
+    if (const auto p = f.at("wall")) m.wall = wall(*p);
+    m.did = word(f, "did", SurfaceMet::Did::ended);
+    m.stage = static_cast<std::uint32_t>(number(f, "stage"));
+    m.shot = static_cast<std::uint32_t>(number(f, "shot"));
+    m.time_s = number(f, "time"), m.distance = number(f, "distance");
+    m.point = vec3(f, "point"), m.normal = vec3(f, "normal");
+    m.centre = vec3(f, "centre"), m.direction = vec3(f, "direction");
+    m.speed = number(f, "speed"), m.leaves = number(f, "leaves");
+    return m;
+  }
+
   Strike read_strike(const Place& place) {
     const Fields f(reader_, place,
-                   {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "power", "stage",
-                    "cause", "covered", "seen_share"});
+                   {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "centre",
+                    "speed", "power", "stage", "cause", "covered", "seen_share"});
     Strike s;
     if (const auto p = f.need("body", "a body's id")) s.body = body(*p);
     s.hitbox = static_cast<std::uint32_t>(number(f, "hitbox"));
@@ -337,6 +371,7 @@ class OutcomeReader {
     s.distance = number(f, "distance");
     s.point = vec3(f, "point");
     s.normal = vec3(f, "normal");
+    s.centre = vec3(f, "centre"), s.speed = number(f, "speed");
     if (const auto p = f.need("power", "an object")) {
       const Fields power(reader_, *p, {"base", "zone", "order", "through", "seen", "arriving"});
       s.power = {number(power, "base"), number(power, "zone"), number(power, "order"),

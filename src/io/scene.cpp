@@ -33,7 +33,7 @@ class SceneReader {
   FileResult<Scene> read() {
     const Fields top(reader_, root_,
                      {"$schema", "dardo", "title", "factions", "materials", "builds", "bodies", "walls",
-                      "attacks", "launches", "gravity", "ground", "limits"});
+                      "attacks", "launches", "gravity", "ground", "limits", "flat", "unit", "y_down"});
     if (top.is_object()) {
       if (const auto p = top.need("dardo", "\"dardo\": 1, the version of the format")) {
         const auto version = reader_.number(*p);
@@ -41,11 +41,14 @@ class SceneReader {
       }
       if (const auto p = top.at("title")) scene_.title = reader_.text(*p).value_or("");
       if (const auto p = top.at("$schema")) reader_.text(*p);
+      read_plane(top);
       if (const auto p = top.at("ground")) {
         read_ground(*p);
       }
       if (const auto p = top.at("limits")) rows_.read(*p, scene_.limits);
       if (const auto p = top.at("gravity")) {
+        if (scene_.flat == Flat::above)
+          reader_.problem(p->pointer, "means nothing seen from above", "no \"gravity\"");
         Vec3 down = scene_.arena.gravity();
         rows_.read(*p, down, units::acceleration);
         (void)scene_.arena.set_gravity(down);
@@ -60,6 +63,7 @@ class SceneReader {
     }
     if (!reader_.clean()) return tl::unexpected(reader_.take());
     scene_.arena.update();
+    reader_.problems("", doubts(scene_.arena));
     for (std::size_t i = 0; i < scene_.attacks.size(); ++i)
       reader_.problems(attack_places_[i],
                        doubts(scene_.arena, scene_.attacks[i], scene_.attacks, scene_.limits));
@@ -68,10 +72,34 @@ class SceneReader {
   }
 
  private:
+  /// What lies in a plane, and which way: before anything that has a place.
+  void read_plane(const Fields& top) {
+    if (const auto p = top.at("flat")) {
+      if (const auto w = reader_.word(*p, {"above", "side"})) {
+        scene_.flat = *w == 0 ? Flat::above : Flat::side;
+        plane_.lie = *w == 0 ? detail::Lie::above : detail::Lie::side;
+      }
+    }
+    if (const auto p = top.at("unit")) scene_.unit = reader_.name(*p).value_or("");
+    if (const auto p = top.at("y_down")) {
+      scene_.y_down = plane_.y_down = reader_.boolean(*p).value_or(false);
+      if (!scene_.flat) reader_.problem(p->pointer, "means nothing in space", "\"flat\" beside it");
+    }
+    rows_.lie_in(plane_);
+    if (!scene_.flat) return;
+    scene_.arena.set_flat(true);
+    (void)scene_.arena.set_gravity(scene_.flat == Flat::side ? Vec3{0, -9.81, 0} : Vec3{});
+  }
+
   void read_ground(const Place& place) {
+    if (scene_.flat == Flat::above) {
+      reader_.problem(place.pointer, "means nothing seen from above", "no \"ground\"");
+      return;
+    }
     if (place.node->kind == Node::Kind::number) {
       std::optional<double> height;
       rows_.read(place, height, units::coordinate);
+      if (height) height = plane_.y(*height);
       (void)scene_.arena.set_ground(height);
       return;
     }
@@ -154,6 +182,18 @@ class SceneReader {
     }
   }
 
+  /// A build that a body says itself goes by its id.
+  BuildId read_own_build(const std::string& body, const Place& place) {
+    Build build{.name = "of " + body, .hitboxes = {}, .eyes = {}, .muzzles = {}, .tags = {}, .immune = {}};
+    while (names_.builds.known.contains(build.name)) build.name += "'";
+    const std::size_t before = reader_.count();
+    rows_.read(place, build);
+    if (reader_.count() != before) return {};
+    auto added = scene_.arena.add_build(std::move(build));
+    take(place, added);
+    return added ? *added : BuildId{};
+  }
+
   void read_bodies(const Place& place) {
     std::set<std::string> seen;
     for (const Place& item : reader_.items(place)) {
@@ -161,13 +201,16 @@ class SceneReader {
       const Fields f(reader_, item, detail::keys_of<Body>());
       Body body;
       names_.lost = false;
+      names_.own_build = [&](const Place& at) { return read_own_build(body.id, at); };
       rows_.read_fields(f, item, body);
+      names_.own_build = nullptr;
       read_id(f, body.id, seen, "body");
       if (!body.id.empty()) names_.bodies.add(body.id);
       if (const auto p = f.at("track")) {
         check_track(f, *p, item, body.track.empty());
       } else if (f.is_object() && !f.has("at")) {
-        reader_.problem(item.pointer, "has no \"at\"", "a place: [x, y, z] in metres");
+        reader_.problem(item.pointer, "has no \"at\"",
+                        scene_.flat ? "a place: [x, y]" : "a place: [x, y, z] in metres");
       }
       // What refers to an entry that was refused has had its message there.
       if (reader_.count() == before && !names_.lost) take(item, scene_.arena.add_body(std::move(body)));
@@ -237,7 +280,13 @@ class SceneReader {
                     .toward = {},
                     .muzzle = entry.muzzle,
                     .seed = entry.seed,
-                    .aim = entry.aim};
+                    .aim = entry.aim,
+                    .at_s = entry.at_s,
+                    .from = {},
+                    .leaving = entry.leaving};
+      if (entry.from) out.launch.from = FromPlace{entry.from->pose, entry.from->faction};
+      if (f.is_object() && !f.has("by") && !f.has("from"))
+        reader_.problem(item.pointer, "has no \"by\" and no \"from\"", "an attacker, or a place");
       if (entry.toward) out.launch.toward = toward_of(*f.at("toward"), *entry.toward);
       const Attack* attack = nullptr;
       if (const auto p = f.at("attack"); p && !entry.attack.empty()) {
@@ -248,7 +297,7 @@ class SceneReader {
       }
       if (const auto p = f.at("under_way")) add_under_way(*p, entry.under_way, out);
       // Only a launch whose every part was read can be held against the arena.
-      if (reader_.count() != before || out.launch.by.empty() || attack == nullptr || names_.lost) continue;
+      if (reader_.count() != before || attack == nullptr || names_.lost) continue;
       out.attack = *attack;
       for (Problem& p : check(scene_.arena, out.attack, out.launch)) {
         // The attack was checked where it stands; here "/launch" is this item.
@@ -298,6 +347,7 @@ class SceneReader {
   Reader& reader_;
   Place root_;
   Scene scene_;
+  detail::Plane plane_;
   SceneNames names_{scene_.arena};
   RowReader rows_{reader_, names_};
   std::unordered_map<std::string, std::size_t> attack_of_, launch_of_;  ///< by name: those that are right

@@ -26,11 +26,12 @@ OrderedJson factions_json(const Arena& arena) {
 }
 
 /// What is on a track has no other place, and its keys say theirs.
-void settle_place(OrderedJson& item) {
+void settle_place(OrderedJson& item, const OrderedJson& origin) {
+  if (item.contains("velocity")) item.erase("track");
   if (!item.contains("track")) return;
   item.erase("at"), item.erase("facing");
   for (OrderedJson& key : item["track"]) {
-    if (!key.contains("at")) key["at"] = {0, 0, 0};
+    if (!key.contains("at")) key["at"] = origin;
   }
 }
 
@@ -42,7 +43,11 @@ detail::LaunchEntry entry_of(const SceneLaunch& l) {
                           .muzzle = l.launch.muzzle,
                           .seed = l.launch.seed,
                           .aim = l.launch.aim,
+                          .at_s = l.launch.at_s,
+                          .from = {},
+                          .leaving = l.launch.leaving,
                           .under_way = {}};
+  if (const auto& from = l.launch.from) out.from = {.pose = from->pose, .faction = from->faction};
   if (const auto* at = std::get_if<AtBody>(&l.launch.toward))
     out.toward = {
         .body = at->body, .zone = at->zone, .point = at->point, .place = {}, .direction = {}, .choice = {}};
@@ -58,14 +63,21 @@ detail::LaunchEntry entry_of(const SceneLaunch& l) {
 
 std::string scene_json(const Scene& scene) {
   const Arena& arena = scene.arena;
-  const RowWriter writer(arena);
+  const detail::Plane plane{scene.flat == Flat::above  ? detail::Lie::above
+                            : scene.flat == Flat::side ? detail::Lie::side
+                                                       : detail::Lie::solid,
+                            scene.y_down};
+  const RowWriter writer(arena, plane);
+  const OrderedJson origin = writer.write(Vec3{});
   OrderedJson out{{"dardo", 1}};
   if (!scene.title.empty()) out["title"] = scene.title;
+  if (scene.flat) out["flat"] = *scene.flat == Flat::above ? "above" : "side";
+  if (!scene.unit.empty()) out["unit"] = scene.unit;
+  if (scene.y_down) out["y_down"] = true;
   if (const auto& slope = arena.ground_slope()) {
-    const Vec3 &n = slope->normal, &at = slope->point;
-    out["ground"] = {{"at", {at.x, at.y, at.z}}, {"normal", {n.x, n.y, n.z}}};
+    out["ground"] = {{"at", writer.write(slope->point)}, {"normal", writer.write(slope->normal)}};
   } else if (arena.ground()) {
-    out["ground"] = *arena.ground();
+    out["ground"] = plane.y(*arena.ground());
   }
   out["gravity"] = writer.write(arena.gravity());
   if (!(scene.limits == Limits{})) out["limits"] = writer.write(scene.limits);
@@ -79,14 +91,14 @@ std::string scene_json(const Scene& scene) {
   out["bodies"] = OrderedJson::array();
   for (const BodyId id : arena.bodies()) {
     OrderedJson body = writer.write(arena.body(id));
-    settle_place(body);
-    if (!body.contains("track") && !body.contains("at")) body["at"] = {0, 0, 0};
+    settle_place(body, origin);
+    if (!body.contains("track") && !body.contains("at")) body["at"] = origin;
     out["bodies"].push_back(std::move(body));
   }
   out["walls"] = OrderedJson::array();
   for (const WallId id : arena.walls()) {
     OrderedJson wall = writer.write(arena.wall(id));
-    settle_place(wall);
+    settle_place(wall, origin);
     out["walls"].push_back(std::move(wall));
   }
   out["attacks"] = OrderedJson::object();

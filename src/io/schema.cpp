@@ -59,6 +59,24 @@ constexpr std::string_view kTitle<ByTag> = "tag order";
 template <>
 constexpr std::string_view kTitle<AtChoice> = "choice";
 template <>
+constexpr std::string_view kTitle<FromEntry> = "from a place";
+template <>
+constexpr std::string_view kTitle<HullEntry> = "turned hull";
+template <>
+constexpr std::string_view kTitle<TurnEntry> = "turn";
+template <>
+constexpr std::string_view kTitle<Disc> = "disc";
+template <>
+constexpr std::string_view kTitle<Rectangle> = "rectangle";
+template <>
+constexpr std::string_view kTitle<Polygon> = "polygon";
+template <>
+constexpr std::string_view kTitle<DiscArea> = "disc area";
+template <>
+constexpr std::string_view kTitle<RectangleArea> = "rectangle area";
+template <>
+constexpr std::string_view kTitle<PolygonArea> = "polygon area";
+template <>
 constexpr std::string_view kTitle<Condition> = "condition";
 template <>
 constexpr std::string_view kTitle<Condition::Other> = "condition number";
@@ -125,6 +143,7 @@ Json number_schema(const Range& range) {
     out[range.above ? "exclusiveMinimum" : "minimum"] = dardo::detail::in_files(range.least, range);
     out["maximum"] = dardo::detail::in_files(range.most, range);
   }
+  if (range.endless) return {{"anyOf", {out, {{"const", "endless"}}}}};
   return out;
 }
 
@@ -143,14 +162,17 @@ class SchemaWriter {
     } else if constexpr (std::is_same_v<T, bool>) {
       return {{"type", "boolean"}};
     } else if constexpr (std::is_same_v<T, Vec3>) {
-      return {{"type", "array"}, {"minItems", 3}, {"maxItems", 3}, {"items", number_schema(range)}};
+      // Two in a flat scene.
+      return {{"type", "array"}, {"minItems", 2}, {"maxItems", 3}, {"items", number_schema(range)}};
+    } else if constexpr (std::is_same_v<T, BuildId>) {
+      return {{"anyOf", {reference("name"), of<Build>()}}};
     } else if constexpr (std::is_same_v<T, Rotation>) {
       const Json angle = number_schema(units::any_turn),
                  part = {{"type", "number"}, {"minimum", -1}, {"maximum", 1}};
       const auto three = [](const Json& items) {
         return Json{{"type", "array"}, {"minItems", 3}, {"maxItems", 3}, {"items", items}};
       };
-      return {{"anyOf", {angle, three(angle), three(three(part))}}};
+      return {{"anyOf", {angle, three(angle), three(three(part)), of<TurnEntry>()}}};
     } else if constexpr (HasWords<T>) {
       return {{"enum", words_of<T>()}};
     } else if constexpr (IsFlagSet<T>::value) {
@@ -159,7 +181,8 @@ class SchemaWriter {
     } else if constexpr (std::is_same_v<T, std::vector<std::string>>) {
       return {{"type", "array"}, {"items", reference("name")}};
     } else if constexpr (std::is_same_v<T, Hull>) {
-      return {{"type", "array"}, {"minItems", 1}, {"items", of<Vec3>(units::coordinate)}};
+      const Json points{{"type", "array"}, {"minItems", 1}, {"items", of<Vec3>(units::coordinate)}};
+      return {{"anyOf", {points, of<HullEntry>()}}};
     } else if constexpr (kIsOptional<T>) {
       return of<typename T::value_type>(range);
     } else if constexpr (kIsVariant<T>) {
@@ -199,6 +222,14 @@ class SchemaWriter {
     if constexpr (kMayBePrism<V>) {
       add(out, "prism", "The prism over a convex polygon.", of<PrismEntry>());
       one.push_back({{"required", {"prism"}}});
+    }
+    if constexpr (HasFlatForm<V>) {
+      each_row<typename FlatForm<V>::type>([&](const auto& k) {
+        using Kind = typename std::remove_cvref_t<decltype(k)>::type;
+        if (out["properties"].contains(k.name)) return;  // which in space has more keys
+        add(out, k.name, k.says, of<Kind>());
+        one.push_back({{"required", {k.name}}});
+      });
     }
     out["oneOf"] = std::move(one);
   }
@@ -305,6 +336,13 @@ std::string make_scene_schema() {
   p["$schema"] = {{"type", "string"}};
   p["dardo"] = {{"description", "The version of the format."}, {"const", 1}};
   p["title"] = {{"description", "For people."}, {"type", "string"}};
+  p["flat"] = {
+      {"description",
+       "Everything lies in a plane, seen from above or from the side: places have two numbers, shapes "
+       "are discs, rectangles, polygons, capsules."},
+      {"enum", {"above", "side"}}};
+  p["unit"] = {{"description", "What a metre is called in it, as \"px\"."}, {"type", "string"}};
+  p["y_down"] = {{"description", "With `flat`: y is counted downwards."}, {"type", "boolean"}};
   p["ground"] = {
       {"description",
        "The height of the ground, metres, or a plane that slopes; none unless said. Rays and shots "
@@ -386,14 +424,14 @@ class ReferenceWriter {
     if constexpr (IsFlagSet<Part>::value)
       return "list of " + kind_text<decltype(enum_of(static_cast<Part*>(nullptr)))>(range);
     if constexpr (kIsOptional<Part>) return kind_text<typename Part::value_type>(range);
-    if constexpr (std::is_same_v<Part, Rotation>) return "degrees about z, or [yaw, pitch, roll]";
+    if constexpr (std::is_same_v<Part, Rotation>)
+      return "degrees about z, [yaw, pitch, roll], or {axis, angle}";
     if constexpr (std::is_same_v<Part, Vec3>)
       return range.most == 0 ? "[x, y, z], not all 0" : "[x, y, z], " + dardo::detail::range_text(range);
     if constexpr (std::is_same_v<Part, std::vector<double>>)
       return "list, " + dardo::detail::range_text(range);
     if constexpr (std::is_same_v<Part, std::vector<std::string>>) return "list of names";
-    if (range.least != 0 || range.most != 0)
-      return dardo::detail::range_text(range) + (range.endless ? ", or without end" : "");
+    if (range.least != 0 || range.most != 0) return dardo::detail::range_text(range);
     if constexpr (HasRows<Part>)
       return kTitle<Part>.empty() ? "see there" : fmt::format("see {}", kTitle<Part>);
     return "";
@@ -401,7 +439,7 @@ class ReferenceWriter {
   template <class Part>
   static std::string standard_text(const Part& v, const Range& range) {
     if constexpr (std::is_same_v<Part, double>)
-      return std::isinf(v) ? "without end" : dardo::detail::number_text(dardo::detail::in_files(v, range));
+      return std::isinf(v) ? "endless" : dardo::detail::number_text(dardo::detail::in_files(v, range));
     if constexpr (std::is_same_v<Part, std::uint32_t> || std::is_same_v<Part, std::uint64_t>)
       return std::to_string(v);
     if constexpr (std::is_same_v<Part, bool>) return v ? "true" : "false";
@@ -427,6 +465,11 @@ std::string make_reference() {
   w.section<Hitbox>("One volume of a body, in its frame.");
   w.kinds<Shape>("A shape.");
   w.section<PrismEntry>("A shape; read as the hull of its corners.");
+  w.section<HullEntry>("A `hull` that is turned or put elsewhere; else it is the list of its points.");
+  w.section<TurnEntry>("About any axis: a `turn` or a `facing`.");
+  w.section<Disc>("A shape of flat scenes alone, where it stands for shapes that are upright on the plane.");
+  w.section<Rectangle>("A shape of flat scenes alone.");
+  w.section<Polygon>("A shape of flat scenes alone.");
   w.section<Mesh>("A shape of walls alone.");
   w.section<Body>(
       "Anything that can attack or be struck: one of `bodies`. `track` instead of `at` and `facing`.");
@@ -438,6 +481,9 @@ std::string make_reference() {
   w.section<Attack>("One of `attacks`.");
   w.kinds<Delivery>("A delivery.");
   w.kinds<AreaShape>("What an area covers, in its frame: x along it, y to its left, z up.");
+  w.section<DiscArea>("What an area covers in a flat scene.");
+  w.section<RectangleArea>("What an area covers in a flat scene.");
+  w.section<PolygonArea>("What an area covers in a flat scene.");
   w.section<Sight>("What it takes to see a body: `sight` of an attack.");
   w.section<Condition>("On a number: one of `conditions` of an attack.");
   w.section<Condition::Other>("Another number: `than` of a condition.");
@@ -451,6 +497,7 @@ std::string make_reference() {
   w.section<Then>("One of what follows from an attack.");
   w.section<LaunchEntry>("One use of an attack: one of `launches`.");
   w.section<TowardEntry>("What a launch is aimed at: exactly one of body, place, direction and choice.");
+  w.section<FromEntry>("From where a launch comes that no body makes: `from`.");
   w.section<AtChoice>("Whom a launch picks by itself: `toward` a choice.");
   w.section<UnderWayEntry>("A shot in the air when a launch begins.");
   w.words<AreaDelivery::Around>("Where an area's middle is");

@@ -57,6 +57,7 @@ std::string_view name(Reason reason) { return word_of(reason); }
 std::string_view name(Gate gate) { return word_of(gate); }
 std::string_view name(Ended ended) { return word_of(ended); }
 std::string_view name(Limit limit) { return word_of(limit); }
+std::string_view name(SurfaceMet::Did did) { return word_of(did); }
 std::string_view name(Relation relation) { return word_of(relation); }
 std::string_view name(Passage passage) { return word_of(passage); }
 
@@ -72,7 +73,7 @@ std::string plain(double value) {
 
 std::string blocker_name(const Blocker& by, const Arena& arena) {
   if (!by.wall.empty()) return arena.wall(by.wall).id;
-  if (by.body.empty()) return "something";
+  if (by.body.empty()) return by.shot ? "a shot from a place" : "something";
   return (by.shot ? "a shot of " : "") + arena.body(by.body).id;
 }
 
@@ -225,6 +226,10 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
       return "ended without a target at " + place(outcome.end) + " after " + seconds(outcome.end_s);
   }
   return {};
+}
+
+std::string attacker_name(const Outcome& outcome, const Arena& arena) {
+  return outcome.by.empty() ? "from " + place(outcome.origin) : "by " + arena.body(outcome.by).id;
 }
 
 std::string explain(const LimitMet& met) {

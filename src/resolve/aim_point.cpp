@@ -12,6 +12,31 @@ std::optional<std::uint32_t> find_zone(const Arena& arena, BodyId body, std::str
   return std::nullopt;
 }
 
+bool has_attacker(const Arena& arena, const Launch& launch) {
+  return launch.from.has_value() || arena.has(launch.by);
+}
+
+Pose attacker_pose(const Moment& moment, const Launch& launch) {
+  return launch.from ? launch.from->pose : moment.pose(launch.by);
+}
+
+Vec3 attacker_center(const Moment& moment, const Launch& launch) {
+  return launch.from ? launch.from->pose.at : moment.center(launch.by);
+}
+
+FactionId attacker_faction(const Arena& arena, const Launch& launch) {
+  return launch.from ? launch.from->faction : arena.faction_of(launch.by);
+}
+
+Vec3 attacker_side(const Moment& moment, const Launch& launch) {
+  return has_attacker(moment.arena(), launch) ? attacker_pose(moment, launch).turn.y : Vec3{0, 1, 0};
+}
+
+Thrower thrower_at(const Moment& moment, const Launch& launch, const Vec3& place) {
+  const bool there = has_attacker(moment.arena(), launch);
+  return {launch.by, attacker_side(moment, launch), there ? attacker_center(moment, launch) : place};
+}
+
 /// A muzzle may be called "eyes", too: then it is meant.
 std::optional<Vec3> find_point(const Moment& moment, BodyId body, std::string_view name) {
   if (const auto muzzle = moment.muzzle(body, name)) return muzzle;
@@ -34,7 +59,7 @@ namespace {
 Vec3 way_to_aim(const Moment& moment, const Launch& launch, const Vec3& origin) {
   if (const auto* along = std::get_if<AlongDirection>(&launch.toward)) return along->direction;
   if (const auto point = aim_point(moment, launch)) return *point - origin;
-  return moment.pose(launch.by).turn.x;
+  return attacker_pose(moment, launch).turn.x;
 }
 
 }  // namespace
@@ -51,10 +76,11 @@ bool has_direction(const Moment& moment, const Launch& launch) {
 
 Vec3 heading_of(const Moment& moment, const Launch& launch) {
   const Vec3 way = aim_direction(moment, launch, muzzle_point(moment, launch));
-  return way == Vec3{} ? moment.pose(launch.by).turn.x : way;
+  return way == Vec3{} ? attacker_pose(moment, launch).turn.x : way;
 }
 
 Vec3 muzzle_point(const Moment& moment, const Launch& launch) {
+  if (launch.from) return launch.from->pose.at;
   const auto& muzzles = moment.arena().build(moment.arena().body(launch.by).build).muzzles;
   if (launch.muzzle.empty() && muzzles.empty()) return moment.center(launch.by);
   return *moment.muzzle(launch.by, launch.muzzle.empty() ? muzzles.front().name : launch.muzzle);

@@ -1,8 +1,6 @@
 #include "dardo/resolve/aimed.hpp"
 
 #include <algorithm>
-#include <array>
-#include <charconv>
 #include <cmath>
 
 #include "dardo/resolve/resolve.hpp"
@@ -83,7 +81,7 @@ namespace {
 /// the miss across the flight, with slopes from differences. For paths that answer little to where they are
 /// pointed.
 void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& from, double time,
-                 const AimedAt& target, BodyId thrower, Aimed& best) {
+                 const AimedAt& target, const Thrower& by, Aimed& best) {
   const Vec3 side = any_perpendicular(best.direction), rise = cross(best.direction, side),
              ahead = best.direction;
   const auto direction = [&](double a, double b) {
@@ -91,9 +89,9 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
   };
   const auto fly = [&](double a, double b) {
     Course c;
-    c.time = time, c.speed = best.speed, c.target = target.body, c.thrower = thrower, c.aim = best.meets;
-    set_off(c, shot.path, from, direction(a, b), motions);
-    return fly_past(motions, shot.path, c, shot.life_s, target, best.high);
+    c.time = time, c.speed = best.speed, c.target = target.body, c.aim = best.meets;
+    set_off(c, shot.path, from, direction(a, b), by, motions);
+    return fly_past(motions, shot.path, c, life_limit(shot), target, best.high);
   };
   double a = 0, b = 0, step = 1;
   Pass here = fly(a, b);
@@ -147,7 +145,7 @@ struct Throw {
   Vec3 from;
   double time, speed;
   AimedAt target;
-  BodyId thrower;
+  Thrower by;
   Vec3 down;  ///< what draws on it, m/s²
 
   bool falls() const { return std::holds_alternative<FallingPath>(shot.path); }
@@ -172,9 +170,9 @@ Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
     }
     if (!(length(direction) > 0)) break;
     Course c;
-    c.time = t.time, c.speed = t.speed, c.target = t.target.body, c.thrower = t.thrower, c.aim = goal;
-    set_off(c, t.shot.path, t.from, normalized(direction), t.motions);
-    const Pass pass = fly_past(t.motions, t.shot.path, c, t.shot.life_s, t.target, arc == 1);
+    c.time = t.time, c.speed = t.speed, c.target = t.target.body, c.aim = goal;
+    set_off(c, t.shot.path, t.from, normalized(direction), t.by, t.motions);
+    const Pass pass = fly_past(t.motions, t.shot.path, c, life_limit(t.shot), t.target, arc == 1);
     const Vec3 missed = pass.target - pass.place;
     if (round > 0) response.learn(goal - best_goal, miss - missed);
     const bool nearer = pass.off < best.off;
@@ -187,7 +185,8 @@ Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
       step *= 0.5;  // it went too far
       continue;
     }
-    best = {normalized(direction), t.speed, pass.time - t.time, pass.target, pass.off, arc == 1, {}, {}};
+    best = {
+        normalized(direction), t.speed, pass.time - t.time, pass.target, pass.off, arc == 1, false, {}, {}};
     best_goal = goal, miss = missed, step = std::min(1.0, 2 * step);
   }
   return best;
@@ -202,14 +201,14 @@ AimedAt at_of(const Motions& motions, BodyId body, const Vec3& place, double tim
 }
 
 void throw_at(Course& c, const ShotDelivery& shot, const Motions& known, const Vec3& from,
-              const AimedAt& target) {
+              const AimedAt& target, const Thrower& by) {
   const auto* path = std::get_if<LobPath>(&shot.path);
   if (path == nullptr || path->follows) return;
   const Motions motions = known.as_seen(target.body, c.time, shot.foreseen);
   // The time may depend on the place: found by going back and forth.
   for (int round = 0; round < 60; ++round) {
     Course tried = c;
-    set_off(tried, *path, from, {1, 0, 0}, motions);
+    set_off(tried, *path, from, {1, 0, 0}, by, motions);
     const Vec3 there = target.at(motions, std::min(tried.arrives, 1e9));
     if (length(there - c.aim) < 1e-12) return;
     c.aim = there;
@@ -217,7 +216,7 @@ void throw_at(Course& c, const ShotDelivery& shot, const Motions& known, const V
 }
 
 std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, const Vec3& from, double time,
-                                double speed, const AimedAt& target, BodyId thrower, double& more_speed) {
+                                double speed, const AimedAt& target, const Thrower& by, double& more_speed) {
   const Motions motions = known.as_seen(target.body, time, shot.foreseen);
   const Vec3 gravity = motions.arena().gravity();
   const auto* falling = std::get_if<FallingPath>(&shot.path);
@@ -226,9 +225,9 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
   const Vec3 now = target.at(motions, time),
              velocity = target.body.empty() ? Vec3{} : motions.velocity(target.body, time);
   double fastest = speed;
-  if (const auto* straight = std::get_if<StraightPath>(&shot.path);
-      straight != nullptr && straight->acceleration > 0) {
-    fastest = std::min(straight->top_speed, speed + straight->acceleration * shot.life_s);
+  const auto* straight = std::get_if<StraightPath>(&shot.path);
+  if (straight != nullptr && straight->acceleration > 0) {
+    fastest = std::min(straight->top_speed, speed + straight->acceleration * life_limit(shot));
   }
   Arcs first = arcs(from, {now, velocity}, fastest, down);
   // What is slowed down needs more than the closed form says: the least-speed arc is where its search starts.
@@ -238,116 +237,22 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
   more_speed = first.more_speed;
   std::vector<Aimed> out;
   for (std::size_t i = 0; i < first.count; ++i) {
-    if (falling == nullptr && i > 0) break;
-    Aimed best =
-        nearest_throw({motions, shot, from, time, speed, target, thrower, down}, first.arc[i].meets, i);
+    // What homes, or gains speed, meets it where it first can.
+    if (i > 0 && falling == nullptr && !(straight != nullptr && straight->acceleration == 0)) break;
+    Aimed best = nearest_throw({motions, shot, from, time, speed, target, by, down}, first.arc[i].meets, i);
     const bool near_enough = best.off <= (guided != nullptr ? 1e-3 : 1e-9) || !std::isfinite(best.off);
     if (!near_enough && (guided == nullptr || guided->lead))
-      turn_toward(motions, shot, from, time, target, thrower, best);
+      turn_toward(motions, shot, from, time, target, by, best);
     // A pure pursuer cannot be aimed any better than it homes: it arrives when it strikes.
     double arrives = 1e-3;
     if (guided != nullptr && !guided->lead && !target.body.empty()) {
       arrives = std::max(arrives, shot.radius + motions.arena().reach_around_center(target.body));
     }
+    best.late = falling == nullptr && i > 0, best.high = best.high && falling != nullptr;
     if (best.off <= arrives) out.push_back(best);
   }
   return out;
 }
 
 }  // namespace detail
-
-namespace {
-
-std::string needs(double more_speed) {
-  std::array<char, 32> text;
-  const auto done =
-      std::to_chars(text.data(), text.data() + text.size(), more_speed, std::chars_format::fixed, 2);
-  return "needs " + std::string(text.data(), done.ptr) + " m/s more";
-}
-
-/// The first wall on the way, before the meeting.
-void look_for_walls(const Arena& arena, const detail::Motions& motions, const Attack& attack,
-                    const Vec3& from, const detail::AimedAt& target, BodyId thrower, Aimed& way) {
-  using namespace detail;
-  const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  Course c;
-  c.speed = way.speed, c.target = target.body, c.thrower = thrower, c.aim = way.meets;
-  set_off(c, shot.path, from, way.direction, motions);
-  const Flyer flyer = flyer_of(shot, c, arena.up());
-  while (c.time < way.time_s && !way.blocked_by) {
-    if (c.time >= c.piece.end && next_piece(c, shot.path, motions) != Milestone::none) return;
-    double end = std::min({c.piece.end, way.time_s, c.time + 0.25});
-    const double start = c.time;
-    const WallTable& walls = arena.wall_table();
-    walls.touching(c.piece.bounds(start, end).grown(flyer.reach() + 1e-6), [&](WallPartId part) {
-      const WallId wall = walls.wall_of(part);
-      if (!arena.blocks(wall).has(Passage::shots)) return;
-      walls.each_leg(wall, start, end, [&](const Leg& leg, double begin, double until) {
-        const auto t = touch_hitbox(flyer, c.piece, begin, until, walls.shape(part), leg);
-        if (!t) return true;
-        const Vec3 place = c.piece.place(*t);
-        if (!lets_pass(arena, wall, c.piece.speed_at(*t) - wall_velocity(arena, wall, place, *t), *t))
-          end = *t, way.blocked_by = wall, way.blocked_at = place;
-        return false;
-      });
-    });
-    c.time = std::max(end, std::nextafter(start, way.time_s));
-  }
-}
-
-}  // namespace
-
-const Aimed* AimReport::best() const {
-  for (const Aimed& w : ways) {
-    if (!w.blocked_by) return &w;
-  }
-  return nullptr;
-}
-
-AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
-  AimReport out;
-  out.problems = check(arena, attack, launch);
-  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
-  if (shot == nullptr) out.problems.push_back({"/attack", "is no shot", "an attack with a \"shot\""});
-  if (shot != nullptr && std::holds_alternative<CurvePath>(shot->path)) {
-    out.problems.push_back(
-        {"/attack/shot/curve", "flies to its aim point whatever", "a shot with another path"});
-  }
-  const detail::Motions motions(arena);
-  const detail::Moment moment(motions, 0);
-  const auto target = out.problems.empty() ? detail::aimed_at(moment, launch) : std::nullopt;
-  if (out.problems.empty() && !target) {
-    out.problems.push_back({"/launch/toward", "is no point", "a body or a place"});
-  }
-  if (!out.problems.empty()) return out;
-  const Vec3 from = detail::muzzle_point(moment, launch);
-  if (std::holds_alternative<LobPath>(shot->path)) {
-    // Made to arrive: the arc says how fast.
-    detail::Course c;
-    c.target = target->body, c.thrower = launch.by, c.aim = target->at(motions, 0);
-    detail::throw_at(c, *shot, motions, from, *target);
-    detail::set_off(c, shot->path, from, {1, 0, 0}, motions);
-    const detail::Pass pass = detail::fly_past(motions, shot->path, c, shot->life_s, *target);
-    out.ways.push_back(
-        {normalized(c.piece.velocity), c.speed, pass.time, pass.target, pass.off, false, {}, {}});
-  } else {
-    const double speed = detail::law_of(shot->path).speed;
-    out.ways = detail::ways_to_meet(motions, *shot, from, 0, speed, *target, launch.by, out.more_speed);
-  }
-  if (out.ways.empty()) {
-    out.problem =
-        out.more_speed > 0 ? needs(out.more_speed) : "no way was found that arrives within its lifetime";
-  }
-  for (Aimed& way : out.ways) look_for_walls(arena, motions, attack, from, *target, launch.by, way);
-  return out;
-}
-
-Aiming lob_beyond(const Arena& arena, const Launch& launch, double distance) {
-  const detail::Motions motions(arena);
-  const detail::Moment moment(motions, 0);
-  const auto point = detail::aim_point(moment, launch);
-  if (!point) return Aiming::direct;
-  return length(*point - detail::muzzle_point(moment, launch)) <= distance ? Aiming::lead : Aiming::high;
-}
-
 }  // namespace dardo

@@ -22,7 +22,7 @@ AimedAt at_of(const Motions& motions, BodyId body, const Vec3& place, double tim
 /// Lets what is thrown to arrive, and does not follow its target, be thrown at where that will be: sets the
 /// course's aim.
 void throw_at(Course& course, const ShotDelivery& shot, const Motions& motions, const Vec3& from,
-              const AimedAt& target);
+              const AimedAt& target, const Thrower& by);
 
 /// Where a shot passes nearest to its target.
 struct Pass {
@@ -36,7 +36,7 @@ Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start,
 /// The ways to meet the target from a place at a time, lower arc first; those that a search could not make
 /// arrive are left out.
 std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot, const Vec3& from,
-                                double time, double speed, const AimedAt& target, BodyId thrower,
+                                double time, double speed, const AimedAt& target, const Thrower& by,
                                 double& more_speed);
 
 }  // namespace dardo::detail

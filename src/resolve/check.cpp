@@ -60,12 +60,33 @@ void check_aiming(Problems& out, const Attack& attack, const Launch& launch) {
                      "falling one"});
     }
   }
+  if (launch.leaving) {
+    if (!is_finite(*launch.leaving) || *launch.leaving == Vec3{}) {
+      out.push_back({"/launch/leaving", "has no direction", "three finite numbers, not all 0"});
+    } else if (shot == nullptr || !law.may_be_led || launch.aim != Aiming::direct) {
+      out.push_back({"/launch/leaving", "means nothing for this attack and aim",
+                     "a straight, falling or guided shot that is aimed directly"});
+    }
+  }
   if (shot == nullptr || at_body) return;
   const bool near = std::any_of(attack.then.begin(), attack.then.end(),
                                 [](const Then& t) { return t.when == Then::When::near; });
   if (law.follows_target || near) {
     out.push_back({"/launch/toward", "is no body, which the shot follows or comes near", "a body"});
   }
+}
+
+/// When it sets off, and from whom or where.
+void check_start(Problems& out, const Arena& arena, const Launch& launch) {
+  constexpr double kLatest = 1e9;
+  if (!(launch.at_s >= 0 && launch.at_s <= kLatest))
+    out.push_back({"/launch/at", "is not a time from 0 to 1e9", "seconds since the start"});
+  if (!launch.from) return;
+  if (!launch.by.empty())
+    out.push_back({"/launch/from", "is there beside a body that attacks", "one of the two"});
+  for (const Problem& p : check(launch.from->pose)) out.push_back({"/launch/from" + p.where, p.what, p.fix});
+  if (launch.from->faction.index >= arena.factions().size())
+    out.push_back({"/launch/from/faction", "is not of this arena", "an id that add_faction gave"});
 }
 
 }  // namespace
@@ -105,7 +126,7 @@ Problems check_at(const detail::Moment& moment, const Attack& attack, const Laun
 
 Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
   const detail::Motions motions(arena);
-  return check_at({motions, 0}, attack, launch);
+  return check_at({motions, launch.at_s}, attack, launch);
 }
 
 Problems detail::check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound) {
@@ -113,14 +134,19 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
   const Arena& arena = moment.arena();
   if (sound && !(length(arena.gravity()) >= 1e-6) && needs_gravity(attack))
     tell_of_gravity(out, "/attack", attack);
-  if (!arena.has(launch.by)) {
+  detail::check_start(out, arena, launch);
+  if (!out.empty()) return out;
+  if (launch.from) {
+    if (!launch.muzzle.empty())
+      out.push_back({"/launch/muzzle", "is there, but a place has no muzzles", "none"});
+  } else if (!arena.has(launch.by)) {
     out.push_back({"/launch/by", "is not in the arena", "a body that was added and not removed"});
     return out;
   }
-  if (arena.body(launch.by).fallen) {
+  if (!launch.from && arena.body(launch.by).fallen) {
     out.push_back({"/launch/by", "has fallen and attacks nobody", "a body that stands"});
   }
-  if (!launch.muzzle.empty() && !arena.muzzle(launch.by, launch.muzzle)) {
+  if (!launch.from && !launch.muzzle.empty() && !arena.muzzle(launch.by, launch.muzzle)) {
     out.push_back({"/launch/muzzle", "\"" + launch.muzzle + "\" is not a muzzle of the attacker's build",
                    "one of its muzzles, or none"});
   }
@@ -134,7 +160,8 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
   if (needs.point && !chosen && !detail::aim_point(moment, launch))
     out.push_back(
         {"/launch/toward", "is no point, but the area is around the aim point", "a body or a place"});
-  if (needs.direction && aimed && !detail::has_direction(moment, launch))
+  const bool now = !(launch.at_s > moment.time());
+  if (needs.direction && aimed && now && !detail::has_direction(moment, launch))
     out.push_back(
         {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
   check_aiming(out, attack, launch);

@@ -64,7 +64,7 @@ BodyId choose(const Moment& moment, const Stage& stage, const Launch& launch, Fa
   const Aimer aimer(act, moment, wanted, from);
   std::vector<OrderKey> keys;
   name(keys, arena, wanted.order);
-  const Choice choice(arena, keys, from, moment.pose(launch.by).turn.x, launch.seed, 0);
+  const Choice choice(arena, keys, from, attacker_pose(moment, launch).turn.x, launch.seed, 0);
   Candidate best;
   // Nobody aims at itself.
   const auto ask = [&](BodyId body, auto&& note) {
@@ -100,8 +100,8 @@ Chosen choose(const Arena& arena, const Attack& attack, const Launch& launch, co
   detail::Prepared prepared;
   prepared.borrow(attack, arena, rules != nullptr ? *rules : detail::no_rules());
   const detail::Motions motions(arena);
-  out.body =
-      detail::choose({motions, 0}, prepared.stage(0), launch, arena.body(launch.by).faction, &out.verdicts);
+  out.body = detail::choose({motions, launch.at_s}, prepared.stage(0), launch,
+                            detail::attacker_faction(arena, launch), &out.verdicts);
   return out;
 }
 

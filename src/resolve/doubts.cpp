@@ -76,6 +76,23 @@ double sure_carriers(const Attack& attack) {
 
 }  // namespace
 
+Problems doubts(const Arena& arena) {
+  Problems out;
+  for (const FactionId from : arena.factions()) {
+    for (const FactionId to : arena.factions()) {
+      if (from == to || arena.relation(from, to) != Relation::foe ||
+          arena.relation(to, from) != Relation::friendly)
+        continue;
+      out.push_back({"/factions" + detail::pointer_step(arena.faction_name(from)) + "/foe",
+                     "names \"" + arena.faction_name(to) +
+                         "\", who hold them for friends: attacks on foes strike "
+                         "those who do not strike back",
+                     ""});
+    }
+  }
+  return out;
+}
+
 Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack> others,
                 const Limits& limits) {
   Doubter doubter(arena, attack, others);

@@ -17,7 +17,7 @@ namespace {
 
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 9\n";
+constexpr std::string_view kSignature = "dardo skirmish 10\n";
 
 }  // namespace
 
@@ -61,13 +61,16 @@ Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   if (attack.index >= s.attacks.size()) {
     return tl::unexpected(Problems{{"/attack", "is not of this skirmish", "an id that add_attack gave"}});
   }
+  // What sets off later is judged then; what is on a track is known there already.
+  const bool later = launch.at_s > time_s_;
   const detail::Moment now(s.machine.motions(), time_s_);
   Problems problems = detail::check_launch(now, s.attacks[attack.index]->attack(0), launch);
   if (!problems.empty()) return tl::unexpected(std::move(problems));
   Launch aimed = launch;
-  if (std::holds_alternative<AtChoice>(launch.toward)) {
+  if (std::holds_alternative<AtChoice>(launch.toward) && !later) {
     const detail::Stage& stage = s.attacks[attack.index]->stage(0);
-    const BodyId body = detail::choose(now, stage, launch, s.arena.faction_of(launch.by), nullptr);
+    const BodyId body =
+        detail::choose(now, stage, launch, detail::attacker_faction(s.arena, launch), nullptr);
     if (body.empty())
       return tl::unexpected(Problems{{"/launch/toward", "finds nobody to choose", "somebody in its reach"}});
     aimed.toward = body;
@@ -209,7 +212,7 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
     if (f.course.time > time_s_) return;  // of a volley: not yet off
     const auto& launched = state_->machine.launched(f.launch);
     const detail::Act act(arena, launched.stage(f.stage), launched.launch, launched.faction);
-    const detail::Flyer flyer = detail::flyer_of(*act.stage.shot, f.course, arena.up());
+    const detail::Flyer flyer = detail::flyer_of(*act.stage.shot, f.course, arena.upright());
     const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
     const double fine = detail::contact_gap(largest(here.at));
     arena.bodies_touching(Bounds{here.at, here.at}.grown(flyer.reach() + fine), [&](BodyId body) {

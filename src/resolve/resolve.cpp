@@ -33,9 +33,9 @@ class Workspace {
  public:
   explicit Workspace(const Arena& arena) : machine(arena) {}
 
-  /// The machine stands where the launch begins: the launch has the first place in its table, and the others
-  /// are on their ways.
-  void open(const Arena& arena, const Use& use, WholeRun& whole) {
+  /// The launch has the first place in the machine's table, those under way the others; all of them set off
+  /// at their times.
+  void open(const Arena& arena, const Use& use) {
     const Rules& rules = use.rules();
     const std::span<const UnderWay> others = use.options.under_way;
     machine.begin(arena);
@@ -48,29 +48,21 @@ class Workspace {
       attacks[0]->borrow(use.attack, arena, rules);
       machine.add(attacks[0], *use.launch, 0);
     }
-    if (!others.empty()) start_others(others, arena, rules, whole);
+    machine.set_off_at({0}, use.launch->at_s);
+    start_others(others, arena, rules, use.launch->at_s);
   }
 
   Machine machine;
   std::vector<std::shared_ptr<Prepared>> attacks;  ///< by place in the machine's table
 
  private:
-  void start_others(std::span<const UnderWay> others, const Arena& arena, const Rules& rules,
-                    WholeRun& whole) {
-    std::vector<std::size_t> order(others.size());
+  void start_others(std::span<const UnderWay> others, const Arena& arena, const Rules& rules, double at_s) {
     for (std::size_t i = 0; i < others.size(); ++i) {
-      order[i] = i;
       attacks[i + 1]->borrow(others[i].attack, arena, rules);
-      machine.add(attacks[i + 1], others[i].launch, static_cast<std::uint32_t>(i + 1));
+      const LaunchSlot slot =
+          machine.add(attacks[i + 1], others[i].launch, static_cast<std::uint32_t>(i + 1));
+      machine.set_off_at(slot, at_s - others[i].since_s);
     }
-    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-      return others[a].since_s != others[b].since_s ? others[a].since_s > others[b].since_s : a < b;
-    });
-    for (const std::size_t i : order) {
-      machine.advance(-others[i].since_s, whole);
-      machine.set_off({static_cast<std::uint32_t>(i + 1)}, -others[i].since_s, whole);
-    }
-    machine.advance(0, whole);
   }
 };
 
@@ -110,7 +102,7 @@ void check_options(Problems& out, const Arena& arena, const ResolveOptions& opti
 void warn_of_facing(const Moment& moment, const Use& use, Outcome& out) {
   if (!use.attack.facing_within) return;
   const Vec3 way = aim_direction(moment, *use.launch, muzzle_point(moment, *use.launch)),
-             facing = moment.pose(use.launch->by).turn.x;
+             facing = attacker_pose(moment, *use.launch).turn.x;
   const double off = arc_tangent(length(cross(facing, way)), dot(facing, way)),
                degree = 180 / std::numbers::pi;
   if (off <= *use.attack.facing_within) return;
@@ -121,7 +113,7 @@ void warn_of_facing(const Moment& moment, const Use& use, Outcome& out) {
 
 void carry_out(const Arena& arena, const Use& asked, Outcome& out) {
   const Motions motions(arena);
-  const Moment moment(motions, 0);
+  const Moment moment(motions, asked.launch->at_s);
   clear(out);
   out.launch = asked.launch->id, out.attack = asked.attack.name, out.by = asked.launch->by;
   if (asked.prepared == nullptr) {
@@ -145,8 +137,8 @@ void carry_out(const Arena& arena, const Use& asked, Outcome& out) {
     prepared.borrow(use.attack, arena, use.rules());
     std::vector<Verdict> verdicts;
     const bool tells = use.options.detail != Detail::strikes;
-    const BodyId body = choose(moment, prepared.stage(0), *asked.launch, arena.body(asked.launch->by).faction,
-                               tells ? &verdicts : nullptr);
+    const BodyId body = choose(moment, prepared.stage(0), *asked.launch,
+                               attacker_faction(arena, *asked.launch), tells ? &verdicts : nullptr);
     if (body.empty()) {
       out.ended = Ended::no_target, out.verdicts = std::move(verdicts);
       out.origin = out.end = muzzle_point(moment, *asked.launch);
@@ -165,8 +157,7 @@ void carry_out(const Arena& arena, const Use& asked, Outcome& out) {
   const Borrowing workspace(arena);
   Machine& machine = (*workspace).machine;
   WholeRun whole(out, use.options.detail);
-  (*workspace).open(arena, use, whole);
-  machine.set_off({0}, 0, whole);
+  (*workspace).open(arena, use);
   machine.advance(std::numeric_limits<double>::infinity(), whole);
   whole.tell(machine);
 }

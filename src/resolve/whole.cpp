@@ -68,10 +68,11 @@ void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
 void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& instant) {
   outcome_.marks.insert(outcome_.marks.end(), instant.marks.begin(), instant.marks.end());
   if (!(launch == kItself)) return;
+  for (SurfaceMet& met : instant.surfaces) met.stage = stage, outcome_.surfaces.push_back(met);
   for (std::string& w : instant.warnings) outcome_.warnings.push_back(std::move(w));
   if (stage == 0) {
     outcome_.origin = instant.origin, outcome_.end = instant.end, outcome_.ended = instant.ended;
-    outcome_.stopped_by = instant.stopped_by;
+    outcome_.stopped_by = instant.stopped_by, outcome_.end_s = instant.end_s;
     std::swap(outcome_.verdicts, instant.verdicts);
     return;
   }
@@ -173,6 +174,10 @@ void WholeRun::on_down(const Downed& downed) {
 
 void WholeRun::on_limit(const LimitMet& met) {
   if (met.launch == 0) outcome_.limits_met.push_back(met);
+}
+
+void WholeRun::on_surface(LaunchSlot launch, const SurfaceMet& met) {
+  if (launch == kItself) outcome_.surfaces.push_back(met);
 }
 
 void WholeRun::draw(const Machine& machine) const {

@@ -20,6 +20,7 @@ class WholeRun final : public Listener {
   void on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& outcome) override;
   void on_down(const Downed& downed) override;
   void on_limit(const LimitMet& met) override;
+  void on_surface(LaunchSlot launch, const SurfaceMet& met) override;
 
   /// When all is over: what is drawn, and a verdict for every body, if that is wanted.
   void tell(const Machine& machine);

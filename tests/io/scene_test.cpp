@@ -154,7 +154,7 @@ TEST(Scene, PlacesAreThoseOfTheFileInItsUnits) {
   EXPECT_EQ(text,
             "x.json:3: /builds/b/muzzles/a~1b/0 is 1e9; expected metres from -1e7 to 1e7\n"
             "x.json:5: /attacks/h/shot/straight/speed is -1; expected m/s from 1e-6 to 1e6\n"
-            "x.json:6: /attacks/h/reach/1 is -5; expected metres from 0 to 1e7\n"
+            "x.json:6: /attacks/h/reach/1 is -5; expected metres from 0 to 1e7, or \"endless\"\n"
             "x.json:8: /attacks/h/then/0/attacks/0/area/ball/radius is -2; expected metres from 0 to 1e7\n"
             "x.json:10: /attacks/g/shot/ricochet/jitter is 1000; expected degrees from 0 to 180\n");
 }

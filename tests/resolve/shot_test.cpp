@@ -658,7 +658,7 @@ TEST(Shot, WhatMeansNothingIsRefusedWithItsPlace) {
   delivery(shaped).shape = Shape{Ball{{0, 0, 0}, -1}};
   for (int i = 0; i < kMostNesting + 1; ++i)
     deep.then = {{.when = Then::When::end, .attacks = {Attack(deep)}}};
-  delivery(volley).volley.count = 0, delivery(volley).pierce.bodies = 0, delivery(volley).life_s = INFINITY;
+  delivery(volley).volley.count = 0, delivery(volley).pierce.bodies = 0, delivery(volley).life_s = NAN;
   near.then = {{.when = Then::When::near, .distance = 2, .attacks = {test::blast(1)}}};
   apex.then = {{.when = Then::When::apex, .attacks = {test::blast(1)}}};
   const std::vector<Case> cases{

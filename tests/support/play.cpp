@@ -70,6 +70,15 @@ class Game {
                                  .pose = d.pose});
         break;
       case Deed::Kind::remove: (void)s_.arena.remove(body); break;
+      case Deed::Kind::turncoat:
+        if (s_.arena.has(body))
+          (void)s_.arena.set_faction(body, {1 - s_.arena.faction_of(body).index % 2, 0});
+        break;
+      case Deed::Kind::dress: (void)s_.arena.set_tags(body, {"wet"}); break;
+      case Deed::Kind::immune: (void)s_.arena.set_immune(body, {"wet", "timber"}); break;
+      case Deed::Kind::rebuild:
+        if (s_.arena.has(body)) (void)s_.arena.set_build(body, s_.arena.body(s_.bodies[0]).build);
+        break;
       case Deed::Kind::none: break;
     }
   }
@@ -103,6 +112,7 @@ Played play(Situation s, const Way& way) {
   if (way.beside_another) (void)live->start(other, {.by = s.bodies[0]});
   const auto number = live->start(attack, s.launch);
   Played out;
+  if (!number) return out;  // nobody to choose
   int ticks = 0;
   do {
     const double now = live->time(), end = clock.next(now);
@@ -136,7 +146,7 @@ Played play(Situation s, const Way& way) {
       live = std::move(again);
     }
   } while (++ticks < 20000 && live->time() < kLongest + way.later &&
-           (live->in_flight() > 0 || !game.done() || live->time() < 0.6 + way.later));
+           (live->in_flight() > 0 || !game.done() || live->time() < 0.6 + s.launch.at_s));
   return out;
 }
 

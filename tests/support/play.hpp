@@ -68,5 +68,12 @@ inline bool draws(const ShotDelivery& shot) {
   return shot.volley.spread != Volley::Spread::none || shot.volley.speed_variation > 0 ||
          shot.ricochet.jitter > 0;
 }
+inline bool draws_anything(const Attack& attack) {
+  return any_attack(attack, [](const Attack& a) {
+    const auto* ray = std::get_if<RayDelivery>(&a.delivery);
+    const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
+    return ray != nullptr ? ray->ricochet.jitter > 0 : shot != nullptr && draws(*shot);
+  });
+}
 
 }  // namespace dardo::test

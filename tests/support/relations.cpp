@@ -54,6 +54,10 @@ std::string same(const char* what, const Recipe& recipe, const Situation& s, con
 
 /// With the bodies added the other way round all is the same but for ties, which go by that.
 std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& full) {
+  // By chance goes by the order, too.
+  const auto* choice = std::get_if<AtChoice>(&s.launch.toward);
+  const auto by_chance = [](const OrderBy& by) { return std::holds_alternative<ByChance>(by); };
+  if (choice != nullptr && std::any_of(choice->order.begin(), choice->order.end(), by_chance)) return {};
   const Situation t = make_situation(recipe, {.reversed = true});
   const Outcome o = t.resolved();
   // Who stops a ray and whom it strikes, at one place: a tie as well.
@@ -175,8 +179,8 @@ std::string sight_both_ways(const Situation& s) {
   return {};
 }
 
-/// What follows at the end of a ray or an area is what a helper there launches.
-std::string by_a_helper(const Situation& s, const Outcome& full) {
+/// What follows at the end of a ray or an area is what a launch from there does.
+std::string from_its_end(const Situation& s, const Outcome& full) {
   if (std::holds_alternative<ShotDelivery>(s.attack.delivery) || s.attack.then.empty() ||
       full.ended == Ended::out_of_reach || full.ended == Ended::muzzle_blocked)
     return {};
@@ -187,7 +191,7 @@ std::string by_a_helper(const Situation& s, const Outcome& full) {
   Attack child = at_end->attacks[0];
   child.then.clear();
   parent.then = {{.when = Then::When::end, .attacks = {child}}};
-  // A helper is a friend, and stands there itself; what it draws is its own.
+  // The attacker itself is one of its own from there; what is drawn by chance is drawn anew.
   for (const Relation r : {Relation::self, Relation::friendly}) {
     if (child.who.has(r) || child.stopped_by.has(r)) return {};
   }
@@ -201,25 +205,30 @@ std::string by_a_helper(const Situation& s, const Outcome& full) {
     if (child.sight && child.sight->from != Sight::From::middle) return {};
     // Where it points hangs on what it follows from.
     if (!std::holds_alternative<BallArea>(area->shape) || area->offset != Vec3{}) return {};
+    const auto by_way = [](const OrderBy& by) {
+      return std::holds_alternative<ByAngle>(by) || std::holds_alternative<ByChance>(by);
+    };
+    if (std::any_of(child.order.begin(), child.order.end(), by_way)) return {};
     area->around = AreaDelivery::Around::attacker;
   }
   const Vec3 way = full.end - full.origin;
   if (area == nullptr && !(length(way) > 1e-3)) return {};
-  Situation t = s;
-  const BuildId ball = *t.arena.add_build({.name = "helper", .hitboxes = {{"all", Ball{{}, 0.01}}}});
-  const auto helper = t.arena.add_body(
-      {.id = "helper", .build = ball, .faction = t.arena.body(t.bodies[0]).faction, .pose = {full.end, {}}});
-  if (!helper) return {};
-  t.arena.update();
-  Launch launch{.by = *helper, .toward = AlongDirection{area == nullptr ? normalized(way) : Vec3{1, 0, 0}}};
-  if (!check(t.arena, child, launch).empty()) return {};
+  // Nobody's numbers are asked there.
+  for (const Condition& c : child.conditions) {
+    if (c.of == Condition::Of::attacker || (c.than && c.than->of == Condition::Of::attacker)) return {};
+  }
+  const FactionId faction = s.launch.from ? s.launch.from->faction : s.arena.body(s.launch.by).faction;
+  const Launch launch{.toward = AlongDirection{area == nullptr ? normalized(way) : Vec3{1, 0, 0}},
+                      .at_s = s.launch.at_s,
+                      .from = FromPlace{{full.end, {}}, faction}};
+  if (!check(s.arena, child, launch).empty()) return {};
   std::vector<Strike> followed;
   for (const Strike& k : resolve_ruled(s.arena, parent, s.launch, Detail::strikes).strikes) {
     if (k.stage == 1) followed.push_back(k), followed.back().stage = 0, followed.back().cause = 0;
   }
   const std::string bad =
-      differ(s, followed, t, resolve_ruled(t.arena, child, launch, Detail::strikes).strikes, 1e-7, 1e-5);
-  return bad.empty() ? bad : "by a helper: " + bad;
+      differ(s, followed, s, resolve_ruled(s.arena, child, launch, Detail::strikes).strikes, 1e-7, 1e-5);
+  return bad.empty() ? bad : "from its end: " + bad;
 }
 
 }  // namespace
@@ -285,7 +294,7 @@ std::string check_outcome(const Situation& s, const Outcome& out) {
 }
 
 std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full) {
-  const bool drawn = any_shot(s.attack, draws), homing = any_shot(s.attack, homes),
+  const bool drawn = draws_anything(s.attack), homing = any_shot(s.attack, homes),
              seeks_late =
                  any_shot(s.attack,
                           [](const ShotDelivery&shot) {
@@ -393,7 +402,7 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
   if (auto bad = larger(s); !bad.empty()) return bad;
   if (auto bad = split_ray(s); !bad.empty()) return bad;
   if (auto bad = sight_both_ways(s); !bad.empty()) return bad;
-  return s.limited() ? std::string{} : by_a_helper(s, full);
+  return s.limited() ? std::string{} : from_its_end(s, full);
 }
 
 }  // namespace dardo::test

@@ -88,6 +88,9 @@ class Drawer {
       for (unsigned i = 0; i <= choices_.one_of(2); ++i) draw(out.emplace_back(), range, depth);
     } else if constexpr (std::is_same_v<T, std::vector<double>>) {
       out = {1, 0.5};
+    } else if constexpr (std::is_same_v<T, std::vector<Vec3>>) {
+      const double aside = number(range);
+      out = {{1, aside, 0.25}, {3, -0.5 * aside, 0}};
     } else if constexpr (std::is_same_v<T, Shape>) {
       out = shape();
     } else if constexpr (kIsOptional<T>) {
@@ -241,12 +244,17 @@ void fit(Attack& a) {
       if (*materials == std::vector<std::string>{"wet"}) *materials = {"glass"};
     }
     if (shot->pierce.thickness > 0 && shot->pierce.materials.empty()) shot->pierce.materials = {"timber"};
-    if (shot->pierce.power_loss > 0) shot->pierce.thickness = std::max(shot->pierce.thickness, 4.0);
+    if (shot->pierce.power_loss > 0)
+      shot->pierce.thickness = std::max(shot->pierce.thickness, 4.0),
+      shot->pierce.materials = {"timber", "glass"};
     if (auto* guided = std::get_if<GuidedPath>(&shot->path);
         guided != nullptr && guided->lost != GuidedPath::Lost::fly_on)
       shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
     if (auto* curve = std::get_if<CurvePath>(&shot->path); curve != nullptr && curve->strikes_again)
       curve->returns = true, shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
+    if (auto* curve = std::get_if<CurvePath>(&shot->path);
+        curve != nullptr && !curve->through.empty() && !curve->returns)
+      curve->side = curve->rise = 0;
     if (auto* straight = std::get_if<StraightPath>(&shot->path))
       straight->top_speed = std::max(straight->top_speed, straight->speed);
     if (auto* lob = std::get_if<LobPath>(&shot->path)) {
@@ -257,8 +265,9 @@ void fit(Attack& a) {
   for (Then& then : a.then) {
     const bool falls = shot != nullptr && (std::holds_alternative<FallingPath>(shot->path) ||
                                            std::holds_alternative<LobPath>(shot->path));
-    if ((then.when == Then::When::apex && !falls) ||
-        (shot == nullptr && (then.when == Then::When::surface || then.when == Then::When::near)))
+    const bool area = std::holds_alternative<AreaDelivery>(a.delivery);
+    if ((then.when == Then::When::apex && !falls) || (shot == nullptr && then.when == Then::When::near) ||
+        (area && then.when == Then::When::surface))
       then.when = Then::When::end;
     then.distance = then.when == Then::When::near ? std::max(then.distance, 0.5) : 0;
     for (Attack& child : then.attacks) fit(child);
@@ -319,7 +328,10 @@ void mirror(Attack& a) {
       s->from = mirrored(s->from), s->to = mirrored(s->to);
   }
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
-    if (auto* p = std::get_if<CurvePath>(&shot->path)) p->side = -p->side;
+    if (auto* p = std::get_if<CurvePath>(&shot->path)) {
+      p->side = -p->side;
+      for (Vec3& point : p->through) point = mirrored(point);
+    }
     if (shot->shape) shot->shape = mirrored(*shot->shape);
   }
   for (Then& t : a.then) {
@@ -333,6 +345,8 @@ void scale_lengths(T& v, double s, const Range& range = {}) {
     if (range.unit == Unit::metres) v = v * s;
   } else if constexpr (kIsVariant<T>) {
     std::visit([&](auto& kind) { scale_lengths(kind, s); }, v);
+  } else if constexpr (std::is_same_v<T, std::vector<Vec3>>) {
+    for (Vec3& point : v) point = point * s;
   } else if constexpr (std::is_same_v<T, std::vector<planar::Vec2>>) {
     for (planar::Vec2& corner : v) corner.x *= s, corner.y *= s;
   } else if constexpr (HasRows<T>) {
@@ -373,7 +387,8 @@ void scale(Attack& a, double s) {
     if (auto* p = std::get_if<StraightPath>(&shot->path))
       p->speed *= s, p->acceleration *= s, p->top_speed *= s;
     if (auto* p = std::get_if<FallingPath>(&shot->path)) p->speed *= s, p->drag /= s;
-    if (auto* p = std::get_if<CurvePath>(&shot->path)) p->speed *= s, p->side *= s, p->rise *= s;
+    if (auto* p = std::get_if<CurvePath>(&shot->path))
+      p->speed *= s, p->side *= s, p->rise *= s, scale_lengths(p->through, s);
     if (auto* p = std::get_if<GuidedPath>(&shot->path)) p->speed *= s, p->climb *= s;
     if (auto* p = std::get_if<LobPath>(&shot->path); p != nullptr && p->apex) *p->apex *= s;
   }
@@ -707,18 +722,38 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   if (led && aiming % 3 == 1) s.launch.aim = Aiming::lead;
   if (led && aiming % 3 == 2) s.launch.aim = Aiming::high;
   arena.update();
+  if (recipe.general[9] % 8 == 7) {
+    Choices f(std::span(recipe.general).subspan(9), recipe.coincident, 500);
+    const Vec3 from{f.on_grid(8), f.on_grid(8), 0.5};
+    s.launch.by = {};
+    s.launch.from = FromPlace{{carried(from), seen_turn(Rotation::about_z(kHalfTurn / 4))}, factions[0]};
+  }
+  if (recipe.general[10] % 4 == 3) s.launch.leaving = turn * seen({1, 0.25, 0.5});
+  if (!check(arena, s.attack, s.launch).empty()) s.launch.leaving.reset();
+  if (recipe.general[11] % 6 == 5) {
+    AtChoice choice;
+    Choices f(std::span(recipe.general).subspan(6), recipe.coincident, 501);
+    Drawer(f).draw(choice.order);
+    choice.within = 40 * k;
+    if (recipe.general[11] % 12 == 5) choice.sight = Sight(Passage::sight);
+    s.launch.toward = choice;
+  }
   if (!check(arena, s.attack, s.launch).empty()) s.launch.aim = Aiming::direct;
   if (!check(arena, s.attack, s.launch).empty()) s.launch.toward = at;
   if (!check(arena, s.attack, s.launch).empty())
     s.attack.delivery = RayDelivery{}, s.attack.then.clear(), fit(s.attack);
   if (!check(arena, s.attack, s.launch).empty()) s.launch.toward = AlongDirection{turn * Vec3{1, 0, 0}};
 
+  // Where everybody is by then is known to those on tracks alone.
+  if (recipe.general[8] % 4 == 3) s.launch.at_s = recipe.general[8] % 8 == 3 ? 0.5 : 0.37;
+  s.launch.at_s += carry.later;
+
   // Of one in five, and one of them: the last bytes of the attack.
   const unsigned limited = recipe.attack[Recipe::kAttackWidth - 1],
                  number = recipe.attack[Recipe::kAttackWidth - 2];
   switch (limited % 24) {
     case 1: s.limits.carriers = std::array{1u, 2u, 5u, 20u}[number % 4]; break;
-    case 2: s.limits.strikes = 1 + number % 4; break;
+    case 2: s.limits.strikes = 1 + number % 2; break;
     case 3:
     case 7: s.limits.contacts = 1 + number % 4; break;
     case 4: s.limits.depth = number % 2; break;
@@ -731,7 +766,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     Choices d(recipe.script[i], recipe.coincident, 400 + i);
     if (d.next() == 0) continue;
     Deed deed;
-    deed.kind = static_cast<Deed::Kind>(1 + d.one_of(5));
+    deed.kind = static_cast<Deed::Kind>(1 + d.one_of(9));
     deed.time = 0.5 * (1 + d.one_of(3));
     deed.body = 1 + d.next() % (s.bodies.size() - 1);
     deed.pose = {carried({d.on_grid(6), d.on_grid(6), 0}), seen_turn({})};

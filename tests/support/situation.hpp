@@ -18,7 +18,7 @@ struct Recipe {
   static constexpr std::size_t kBodyWidth = 14, kWallWidth = 20, kAttackWidth = 400, kScriptWidth = 5;
 
   bool coincident = true;  ///< on a grid of halves and exactly beside each other; else at random places
-  std::array<std::uint8_t, 8> general{};
+  std::array<std::uint8_t, 12> general{};
   std::array<std::array<std::uint8_t, kBodyWidth>, kBodies> bodies{};
   std::array<std::array<std::uint8_t, kWallWidth>, kWalls> walls{};
   std::array<std::uint8_t, kAttackWidth> attack{};
@@ -38,7 +38,18 @@ struct Recipe {
 
 /// Something that happens to the bodies at a half of a second, by the game's hand.
 struct Deed {
-  enum class Kind : std::uint8_t { none, fall, revive, jump, spawn, remove };
+  enum class Kind : std::uint8_t {
+    none,
+    fall,
+    revive,
+    jump,
+    spawn,
+    remove,
+    turncoat,
+    dress,
+    immune,
+    rebuild
+  };
   Kind kind = Kind::none;
   double time = 0;
   std::size_t body = 0;

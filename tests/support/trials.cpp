@@ -19,10 +19,18 @@ namespace {
 std::string check_files(const Situation& s, const Outcome& full) {
   const Outcome list[] = {full};
   const std::string json = io::outcomes_json(list, s.arena, "x");
-  if (json.find("null") != std::string::npos) return "files: a null in the outcome";
+  // Nobody attacks from a place; all else that is null would be no number.
+  const std::size_t null = json.find("null");
+  if (null != std::string::npos && null != json.find("\"by\": null") + 6)
+    return "files: a null in the outcome";
   const auto again = io::parse_outcomes(json, "x", s.arena);
   if (!again) return "files: outcome not read: " + io::text(again.error()[0]);
-  if (!((*again)[0] == full)) return "files: outcome read as another";
+  const Outcome& read_back = (*again)[0];
+  if (read_back.strikes != full.strikes) return "files: strikes read as others";
+  if (read_back.surfaces != full.surfaces) return "files: surfaces read as others";
+  if (read_back.verdicts != full.verdicts) return "files: verdicts read as others";
+  if (read_back.marks != full.marks) return "files: marks read as others";
+  if (!(read_back == full)) return "files: outcome read as another";
   io::Scene scene{.title = "",
                   .arena = s.arena,
                   .attacks = {s.attack},
@@ -116,6 +124,10 @@ void count(Tally& tally, const Situation& s) {
     ++tally.seen[std::string("wall: ") + kShapes[s.arena.wall(wall).shape.index()]];
     if (s.arena.wall_table().moves(wall)) ++tally.seen["wall that moves"];
   }
+  if (s.launch.from) ++tally.seen["launch from a place"];
+  if (s.launch.leaving) ++tally.seen["launch that leaves aside"];
+  if (std::holds_alternative<AtChoice>(s.launch.toward)) ++tally.seen["launch at a choice"];
+  if (s.launch.at_s > 0) ++tally.seen["launch at its own time"];
   const auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery);
   if (shot == nullptr) return;
   const std::string flyer = shot->shape        ? kShapes[shot->shape->index()]
@@ -137,6 +149,10 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   // Verdicts of many shots among many bodies take long: those situations are asked less, and counted.
   const bool costly = took > std::chrono::milliseconds(100);
   tally.costly += costly;
+  // Whom it has chosen, or aims at by then, may be just where it starts.
+  if (full.ended == Ended::refused &&
+      (std::holds_alternative<AtChoice>(s.launch.toward) || s.launch.at_s > 0))
+    return {};
   if (auto bad = check_outcome(s, full); !bad.empty()) return bad;
   tally.striking += !full.strikes.empty();
   for (const LimitMet& m : full.limits_met) ++tally.seen["limit of " + std::string(name(m.limit))];

@@ -47,6 +47,15 @@ class Arena {
   /// Problems when it is not finite or stronger than 1e6 m/s²; it then stays as it was.
   Problems set_gravity(const Vec3& gravity);
   const Vec3& gravity() const { return gravity_; }
+  /// Everything lies in the plane z = 0 and stands along z: what spreads, rebounds askew or turns about keeps
+  /// to the plane. Whoever builds it keeps hitboxes and walls upright, through z = 0, and gravity in the
+  /// plane; the geometry is then that of the plane.
+  void set_flat(bool flat) {
+    if (!held_) flat_ = flat;
+  }
+  bool flat() const { return flat_; }
+  /// What is upright stands along it, and it is what left and right go by: `up`; in a flat arena z.
+  const Vec3& upright() const { return flat_ ? kZ : up_; }
   /// Against gravity, one metre long; +z without gravity. Heights, apex, climb, what is level, go by it.
   const Vec3& up() const { return up_; }
   /// The height along `up` below which there is nothing but ground, if there is any: rays and shots end
@@ -301,6 +310,8 @@ class Arena {
   std::vector<double> build_reach_;
   std::vector<WordSet> build_tags_, build_immune_;
   std::vector<BodyId> tracked_;
+  static constexpr Vec3 kZ{0, 0, 1};
+  bool flat_ = false;
   Vec3 gravity_{0, 0, -9.81}, up_{0, 0, 1};
   std::optional<double> ground_;
   std::optional<HalfSpace> slope_;

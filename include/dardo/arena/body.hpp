@@ -55,6 +55,8 @@ struct Body {
   bool fallen = false;  ///< the fallen are not struck and stop nothing
   /// Where it will be, if that is known; times do not fall. Between two keys it moves and turns steadily.
   std::vector<TrackKey> track;
+  /// Instead of a track: from time 0 on it goes on so for an hour, m/s. `Arena::add_body` makes it a track.
+  Vec3 velocity;
   friend bool operator==(const Body&, const Body&) = default;
 };
 

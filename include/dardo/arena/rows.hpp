@@ -116,6 +116,8 @@ struct Rows<Body> {
       row("immune", &Body::immune, "In addition to its build's."),
       row("numbers", &Body::numbers, Range{Unit::plain, -1e15, 1e15},
           "Health, armour, whatever the game likes, by name; rules and orders may read them."),
+      row("velocity", &Body::velocity, Range{Unit::speed, -1e6, 1e6},
+          "Instead of a track: how it moves on from its place, for an hour."),
       row("fallen", &Body::fallen, "The fallen are not struck and stop nothing."),
       row("track", &Body::track,
           "Instead of a place: where it will be. Between two of these it moves and turns steadily."),

@@ -84,7 +84,7 @@ inline constexpr int kMostNesting = 8;
 /// travel to the contact. For an area: how far from the attacker's centre its middle may lie.
 struct Reach {
   double near = 0;
-  double far = 100;
+  double far = 100;  ///< infinity: no end, but for a shot's life
 
   friend bool operator==(const Reach&, const Reach&) = default;
 };

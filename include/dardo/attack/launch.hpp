@@ -7,7 +7,7 @@
 #include "dardo/arena/ids.hpp"
 #include "dardo/attack/order.hpp"
 #include "dardo/attack/sight.hpp"
-#include "dardo/geometry/vec.hpp"
+#include "dardo/geometry/rotation.hpp"
 
 namespace dardo {
 
@@ -53,14 +53,29 @@ enum class Aiming : std::uint8_t {
   high,    ///< the same over the higher arc
 };
 
+/// Where an attack comes from that no body makes: a spring gun in a wall, a cloud.
+struct FromPlace {
+  Pose pose;          ///< its x axis is where it faces
+  FactionId faction;  ///< for whom it attacks
+
+  friend bool operator==(const FromPlace&, const FromPlace&) = default;
+};
+
 /// One use of an attack.
 struct Launch {
   std::string id;  ///< for people; may be empty
-  BodyId by;
+  BodyId by;       ///< empty when it comes `from` a place
   Toward toward;
   std::string muzzle;  ///< empty: the attacker's first muzzle, or its centre when it has none
   std::uint64_t seed = 0;
   Aiming aim = Aiming::direct;
+  /// When it sets off, seconds from 0 to 1e9 on the clock of tracks. In a running game: on its clock, with
+  /// the next tick if that is past.
+  double at_s = 0;
+  std::optional<FromPlace> from;  ///< instead of a body
+  /// The direction in which a straight, falling or guided shot leaves, where that is not toward its target:
+  /// a rocket out of a shaft. Its length does not matter, but must not be 0.
+  std::optional<Vec3> leaving;
 };
 
 }  // namespace dardo

@@ -289,9 +289,13 @@ struct Rows<CurvePath> {
       needed(row("speed", &CurvePath::speed, units::speed, "Along the curve.")),
       row("side", &CurvePath::side, units::coordinate, "How far its inner points lie to the left."),
       row("rise", &CurvePath::rise, units::coordinate, "How far they lie up."),
+      row("through", &CurvePath::through, units::coordinate,
+          "Instead of these two, on the way out: points that it goes through before the aim point, in the "
+          "frame of the throw: x along it, y to its left, z at a right angle to both."),
       row("returns", &CurvePath::returns, "Comes back to its thrower, or ends at the point aimed at."),
       row("strikes_again", &CurvePath::strikes_again, "On the way back, whom it struck on the way out."),
   };
+  static Problems across(const CurvePath& path);
 };
 template <>
 struct Rows<GuidedPath> {
@@ -385,7 +389,7 @@ struct Rows<ShotDelivery> {
       inlined(&ShotDelivery::path),
       row("radius", &ShotDelivery::radius, units::metres, "Of the ball that flies; 0: a point."),
       row("shape", &ShotDelivery::shape, "Instead of the radius: in the shot's own frame, x ahead, z up."),
-      row("life", &ShotDelivery::life_s, units::some_seconds, "Its lifetime."),
+      row("life", &ShotDelivery::life_s, units::endless(units::some_seconds), "Its lifetime."),
       row("least_speed", &ShotDelivery::least_speed, units::speed_or_none, "Ends when slower."),
       row("pierce", &ShotDelivery::pierce, "What it goes through."),
       row("ricochet", &ShotDelivery::ricochet, "What it rebounds from."),
@@ -415,7 +419,7 @@ struct Rows<Reach> {
   static constexpr bool as_list = true;
   static constexpr auto all = std::tuple{
       row("near", &Reach::near, units::metres, "Nothing nearer."),
-      row("far", &Reach::far, units::metres, "Nothing farther."),
+      row("far", &Reach::far, units::endless(units::metres), "Nothing farther."),
   };
   static Problems across(const Reach& reach);
 };

@@ -31,9 +31,12 @@ struct FallingPath {
 /// Out to the aim point along a Bézier curve, and back to wherever the thrower is by then. The curve's two
 /// inner points lie at a third and two thirds of the way, aside; on the way back on the other side.
 struct CurvePath {
-  double speed = 15;          ///< along the curve, m/s
-  double side = 0;            ///< of the inner points, metres to the left
-  double rise = 0;            ///< metres up
+  double speed = 15;  ///< along the curve, m/s
+  double side = 0;    ///< of the inner points, metres to the left
+  double rise = 0;    ///< metres up
+  /// Instead of these two, on the way out: points that it goes through, one after the other, before the aim
+  /// point. In the frame of the throw: x along it, y to its left, z at a right angle to both; metres.
+  std::vector<Vec3> through;
   bool returns = true;        ///< or ends at the aim point
   bool strikes_again = true;  ///< on the way back, whom it struck on the way out
 
@@ -115,8 +118,8 @@ struct ShotDelivery {
   ShotPath path;
   double radius = 0;           ///< metres; 0: a point
   std::optional<Shape> shape;  ///< instead of the radius, in the shot's own frame: x ahead, z up
-  double life_s = 10;
-  double least_speed = 0;  ///< ends when slower, m/s
+  double life_s = 10;          ///< infinity: only its reach ends it
+  double least_speed = 0;      ///< ends when slower, m/s
   Pierce pierce;
   Ricochet ricochet;
   Volley volley;

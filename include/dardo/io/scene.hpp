@@ -18,9 +18,15 @@ struct SceneLaunch {
   std::vector<UnderWay> under_way;
 };
 
+/// A scene in the plane z = 0, as seen.
+enum class Flat : std::uint8_t { above, side };
+
 /// What a scene file holds, ready to resolve: every launch of it passes `dardo::check`.
 struct Scene {
   std::string title;
+  std::optional<Flat> flat;  ///< its arena is flat, too; files then say places by two numbers
+  std::string unit;          ///< what a metre is called in it; empty: "m"
+  bool y_down = false;       ///< files count y downwards; in memory it goes up
   Arena arena;
   std::vector<Attack> attacks;
   std::vector<SceneLaunch> launches;

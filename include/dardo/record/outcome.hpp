@@ -52,6 +52,7 @@ struct Blocker {
   BodyId body;
   bool shot = false;
 
+  bool empty() const { return wall.empty() && body.empty() && !shot; }
   friend bool operator==(const Blocker&, const Blocker&) = default;
 };
 
@@ -112,7 +113,7 @@ struct Share {
 struct Strike {
   BodyId body;
   std::uint32_t hitbox = 0;  ///< which of its build's: the one whose factor counts
-  double time_s = 0;         ///< since the launch
+  double time_s = 0;         ///< on the clock of tracks, on which the launch has its own time
   double distance = 0;       ///< from the attack's origin, metres; of a shot: flown
   Vec3 point;                ///< of contact
   Vec3 normal;               ///< of the surface there
@@ -123,8 +124,34 @@ struct Strike {
   std::uint32_t launch = 0;  ///< in a running game: which launch
   std::optional<Share> covered;  ///< how much of it lies within an area that asks for a share
   std::optional<Share> seen;     ///< how much of it was seen, where an area goes by that
+  double speed = 0;              ///< of a shot, m/s; 0 of what strikes in an instant
+  Vec3 centre;                   ///< where the centre of what struck was: of a shot, of a ray, of an area
 
   friend bool operator==(const Strike&, const Strike&) = default;
+};
+
+/// A wall or the ground that a shot or a ray met on its way.
+struct SurfaceMet {
+  enum class Did : std::uint8_t {
+    turned,   ///< at it
+    pierced,  ///< it went through
+    ended,    ///< there
+  };
+
+  WallId wall;  ///< empty: the ground
+  Did did = Did::turned;
+  std::uint32_t stage = 0;  ///< of what met it, as in a strike
+  std::uint32_t shot = 0;   ///< which of the launch's shots; 0 of a ray
+  double time_s = 0;
+  double distance = 0;  ///< flown, metres
+  Vec3 point;           ///< of contact
+  Vec3 normal;          ///< of the surface there
+  Vec3 centre;          ///< of what met it
+  Vec3 direction;       ///< which way it came, one metre long
+  double speed = 0;     ///< as it came, m/s; 0 of a ray
+  double leaves = 0;    ///< as it went on
+
+  friend bool operator==(const SurfaceMet&, const SurfaceMet&) = default;
 };
 
 /// One shot in flight that was shot down: it ended there.
@@ -231,6 +258,7 @@ struct Outcome {
   Blocker stopped_by;                 ///< what ended a ray, if anything did
   std::vector<Strike> strikes;        ///< by time; what an instant leads to, after it
   std::vector<Downed> downed;         ///< shots of others that it shot down, by time
+  std::vector<SurfaceMet> surfaces;   ///< walls and ground that it met, by time; not with Detail::strikes
   std::vector<Verdict> verdicts;      ///< one for every body, in their order; not with Detail::strikes
   std::vector<Mark> marks;            ///< likewise
   std::vector<LimitMet> limits_met;   ///< by time: something of it did not happen, or ended there

@@ -76,6 +76,14 @@ struct Words<Ended> {
   };
 };
 template <>
+struct Words<SurfaceMet::Did> {
+  static constexpr std::array all{
+      Word{SurfaceMet::Did::turned, "turned", "At it."},
+      Word{SurfaceMet::Did::pierced, "pierced", "It went through."},
+      Word{SurfaceMet::Did::ended, "ended", "There."},
+  };
+};
+template <>
 struct Words<Limit> {
   static constexpr std::array all{
       Word{Limit::carriers, "carriers", "Shots, rays and areas that a launch begins."},

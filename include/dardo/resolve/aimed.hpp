@@ -17,6 +17,7 @@ struct Aimed {
   Vec3 meets;                        ///< where its target then is
   double off = 0;                    ///< how far the shot then is from there, metres
   bool high = false;                 ///< over the higher arc
+  bool late = false;                 ///< of two straight leads at what is faster: the one that meets it later
   std::optional<WallId> blocked_by;  ///< a wall that it meets before
   Vec3 blocked_at;
 };
@@ -26,7 +27,10 @@ struct AimReport {
   std::vector<Aimed> ways;  ///< those that arrive, soonest first
   std::string problem;      ///< why there is none: "needs 3.1 m/s more"
   double more_speed = 0;    ///< m/s
-  Problems problems;        ///< of the launch itself: nothing was tried then
+  /// Of a straight or a falling shot: the least speed that arrives at all, and its way. Without drag, at what
+  /// moves steadily, closed or found to 1e-9 of itself; else halved down to 1e-6 of itself.
+  std::optional<Aimed> least;
+  Problems problems;  ///< of the launch itself: nothing was tried then
 
   /// The first way that no wall blocks.
   const Aimed* best() const;

@@ -47,6 +47,9 @@ Problems check(const Arena& arena, const UnderWay& other);
 Problems doubts(const Arena& arena, const Attack& attack, std::span<const Attack> others = {},
                 const Limits& limits = {});
 
+/// Of the factions: whom one strikes as a foe, who holds it for a friend.
+Problems doubts(const Arena& arena);
+
 /// Who is reached, and why the others are not.
 ///
 ///     Outcome out = resolve(arena, attack, {.by = gunner, .toward = raider});

@@ -16,6 +16,10 @@ struct UprightPrism {
 };
 using Region = std::variant<Shape, Sector, UprightPrism, HalfSpace>;
 
+inline double height_over(const HalfSpace& space, const Vec3& place) {
+  return dot(place - space.point, space.normal);
+}
+
 /// How far a place is from it; 0 inside.
 double distance(const Region& region, const Vec3& place);
 /// How far a shape is from it; 0 exactly when they touch.
@@ -32,14 +36,16 @@ inline constexpr int kVolumePoints = 600, kSightPoints = 128;
 /// How far a share that is counted with so many places may be off: measured on 4,000 random cuts of all
 /// kinds of shapes, with room (the most was 0.81 of this).
 inline double count_known(int places) { return places > 0 ? 0.9 / std::sqrt(places) : 1; }
-/// The places are Roberts' R3 sequence (The Unreasonable Effectiveness of Quasirandom Sequences, 2018) in the
-/// smallest box along the shape's own axes, in one fixed order that fills it evenly.
+/// The places are Roberts' R3 sequence, of a plane R2 (The Unreasonable Effectiveness of Quasirandom
+/// Sequences, 2018), in the smallest box along the shape's own axes, in one fixed order that fills it evenly.
 struct VolumeBox {
   Pose frame;
   Vec3 half;
-  double volume() const { return 8 * half.x * half.y * half.z; }
+  bool flat = false;
+  double volume() const { return flat ? 4 * half.x * half.y : 8 * half.x * half.y * half.z; }
 };
-VolumeBox volume_box(const Shape& shape);
+/// `flat`: of what of it lies in the plane z = 0, where it stands upright; its area then is its volume.
+VolumeBox volume_box(const Shape& shape, bool flat);
 Vec3 point_of(const VolumeBox& box, int number);
 /// How many places were looked at, and how much volume each stands for.
 struct Counted {
@@ -48,8 +54,8 @@ struct Counted {
 };
 /// Calls `visit(place)` for up to `wanted` places that lie in the shape.
 template <class Visit>
-Counted each_volume_point(const Shape& shape, int wanted, Visit&& visit) {
-  const VolumeBox box = volume_box(shape);
+Counted each_volume_point(const Shape& shape, int wanted, bool flat, Visit&& visit) {
+  const VolumeBox box = volume_box(shape, flat);
   if (!(box.volume() > 0)) return {};
   int found = 0, tried = 0;
   for (; found < wanted && tried < 20 * wanted; ++tried) {
@@ -64,18 +70,20 @@ struct CountedShare {
   double share = 0, error = 0;
 };
 /// How much of the volume of shapes, each counted by itself, lies in a region, when a pose carries them
-/// there; nothing when they have none. A ball cut by a half-space: closed form; else by `kVolumePoints`
+/// there; nothing when they have none. What lies in a half-space: as `share_in` says; else by `kVolumePoints`
 /// places of each.
 class ShareWithin {
  public:
   /// Both must outlive it.
-  ShareWithin(const Region& region, const Pose& pose) : region_(region), pose_(pose) {}
+  ShareWithin(const Region& region, const Pose& pose, bool flat)
+      : region_(region), pose_(pose), flat_(flat) {}
   void add(const Shape& shape);
   std::optional<CountedShare> share() const;
 
  private:
   const Region& region_;
   const Pose& pose_;
+  bool flat_;
   double all_ = 0, inside_ = 0, error_ = 0;
 };
 

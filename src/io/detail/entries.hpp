@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <optional>
 #include <string>
 #include <unordered_map>
@@ -7,6 +8,7 @@
 
 #include "dardo/arena/arena.hpp"
 #include "dardo/attack/rows.hpp"
+#include "io/detail/flat.hpp"
 #include "io/detail/reader.hpp"
 
 // What scene files say that is no struct of the core as it stands.
@@ -30,6 +32,21 @@ inline constexpr bool kMayBePrism = std::is_same_v<V, Shape> || std::is_same_v<V
 struct PrismEntry {
   std::vector<planar::Vec2> polygon;
   double low = 0, high = 0;
+  Vec3 at;
+  Rotation turn;
+};
+
+/// A hull that is turned or put elsewhere; else files say the list of its points.
+struct HullEntry {
+  std::vector<Vec3> points;
+  Vec3 at;
+  Rotation turn;
+};
+
+/// A turn about any axis.
+struct TurnEntry {
+  Vec3 axis{0, 0, 1};
+  double angle = 0;
 };
 
 struct FactionEntry {
@@ -44,6 +61,11 @@ struct TowardEntry {
   std::optional<AtChoice> choice;
   friend bool operator==(const TowardEntry&, const TowardEntry&) = default;
 };
+struct FromEntry {
+  Pose pose;
+  FactionId faction;
+  friend bool operator==(const FromEntry&, const FromEntry&) = default;
+};
 struct UnderWayEntry {
   std::string launch;
   double since_s = 0;
@@ -57,6 +79,9 @@ struct LaunchEntry {
   std::string muzzle;
   std::uint64_t seed = 0;
   Aiming aim = Aiming::direct;
+  double at_s = 0;
+  std::optional<FromEntry> from;
+  std::optional<Vec3> leaving;
   std::vector<UnderWayEntry> under_way;
 };
 
@@ -76,6 +101,8 @@ class SceneNames {
   Kind factions, materials, builds, bodies, attacks;
   /// A reference was right, but what it refers to has been refused.
   mutable bool lost = false;
+  /// A body may say its build itself, where it would name one.
+  std::function<BuildId(const Place&)> own_build;
 
   void read(Reader& reader, const Place& place, FactionId& out) const {
     resolve(
@@ -86,6 +113,7 @@ class SceneNames {
         reader, place, "a material", materials, [&](const auto& n) { return arena_.find_material(n); }, out);
   }
   void read(Reader& reader, const Place& place, BuildId& out) const {
+    if (own_build && place.node->kind == Node::Kind::object) return void(out = own_build(place));
     resolve(
         reader, place, "a build", builds, [&](const auto& n) { return arena_.find_build(n); }, out);
   }
@@ -124,12 +152,30 @@ struct Rows<io::detail::SlopeEntry> {
   };
 };
 template <>
+struct Rows<io::detail::HullEntry> {
+  static constexpr auto all = std::tuple{
+      needed(row("points", &io::detail::HullEntry::points, units::coordinate, "Its points.")),
+      row("at", &io::detail::HullEntry::at, units::coordinate, "Where their origin is."),
+      row("turn", &io::detail::HullEntry::turn, units::any_turn, "How they are turned about it."),
+  };
+};
+template <>
+struct Rows<io::detail::TurnEntry> {
+  static constexpr auto all = std::tuple{
+      needed(row("axis", &io::detail::TurnEntry::axis,
+                 "About which direction, anticlockwise seen from its tip; its length does not matter.")),
+      needed(row("angle", &io::detail::TurnEntry::angle, units::any_turn, "By how much.")),
+  };
+};
+template <>
 struct Rows<io::detail::PrismEntry> {
   static constexpr auto all = std::tuple{
       needed(
           row("polygon", &io::detail::PrismEntry::polygon, "Its corners in order: [[x, y], ...], convex.")),
       needed(row("low", &io::detail::PrismEntry::low, units::coordinate, "The height of its underside.")),
       needed(row("high", &io::detail::PrismEntry::high, units::coordinate, "The height of its top.")),
+      row("at", &io::detail::PrismEntry::at, units::coordinate, "Where its origin is."),
+      row("turn", &io::detail::PrismEntry::turn, units::any_turn, "How it is turned about it."),
   };
 };
 template <>
@@ -154,6 +200,13 @@ struct Rows<io::detail::TowardEntry> {
   };
 };
 template <>
+struct Rows<io::detail::FromEntry> {
+  static constexpr auto all = std::tuple{
+      inlined(&io::detail::FromEntry::pose),
+      needed(row("faction", &io::detail::FromEntry::faction, "For whom it attacks.")),
+  };
+};
+template <>
 struct Rows<io::detail::UnderWayEntry> {
   static constexpr auto all = std::tuple{
       needed(row("launch", &io::detail::UnderWayEntry::launch,
@@ -166,7 +219,8 @@ template <>
 struct Rows<io::detail::LaunchEntry> {
   static constexpr auto all = std::tuple{
       needed(row("id", &io::detail::LaunchEntry::id, "A name of its own.")),
-      needed(row("by", &io::detail::LaunchEntry::by, "The attacker.")),
+      row("by", &io::detail::LaunchEntry::by, "The attacker."),
+      row("from", &io::detail::LaunchEntry::from, "Instead of an attacker: a place, and for whom."),
       needed(row("attack", &io::detail::LaunchEntry::attack, "The name of an attack.")),
       row("toward", &io::detail::LaunchEntry::toward,
           "What it is aimed at; along the attacker's facing unless said."),
@@ -174,6 +228,10 @@ struct Rows<io::detail::LaunchEntry> {
       row("seed", &io::detail::LaunchEntry::seed, units::count(0, 9007199254740992.0),
           "Of all chance in it."),
       row("aim", &io::detail::LaunchEntry::aim, "How a shot is aimed."),
+      row("at", &io::detail::LaunchEntry::at_s, Range{Unit::seconds, 0, 1e9}, "When it sets off."),
+      row("leaving", &io::detail::LaunchEntry::leaving,
+          "The direction in which a straight, falling or guided shot leaves, where that is not toward its "
+          "target."),
       row("under_way", &io::detail::LaunchEntry::under_way,
           "Shots that are in the air when this one begins."),
   };

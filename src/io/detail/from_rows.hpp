@@ -40,6 +40,7 @@ void add_keys(std::vector<std::string>& out) {
       using Part = std::remove_cvref_t<decltype(std::declval<T>().*r.member)>;
       add_keys<Part>(out);
       if constexpr (kMayBePrism<Part>) out.emplace_back("prism");
+      if constexpr (HasFlatForm<Part>) add_keys<typename FlatForm<Part>::type>(out);
     } else {
       out.emplace_back(r.name);
     }
@@ -59,6 +60,7 @@ class RowReader {
  public:
   /// `names` knows what references mean.
   RowReader(Reader& reader, const SceneNames& names) : reader_(reader), names_(names) {}
+  void lie_in(const Plane& plane) { plane_ = plane; }
 
   /// Nothing is read of what is wrong: that has a problem then, at its place.
   template <class T>
@@ -93,7 +95,10 @@ class RowReader {
     } else if constexpr (std::is_same_v<T, std::vector<std::string>>) {
       out = reader_.names(place);
     } else if constexpr (std::is_same_v<T, Hull>) {
-      read(place, out.points, units::coordinate, depth);
+      read_hull(place, out);
+    } else if constexpr (std::is_same_v<T, planar::Vec2>) {
+      read_struct(place, out, depth);
+      out.y = plane_.y(out.y);
     } else if constexpr (kIsOptional<T>) {
       typename T::value_type value{};
       const std::size_t before = reader_.count();
@@ -145,6 +150,8 @@ class RowReader {
   }
 
   bool read_number(const Place& place, double& out, const Range& range) {
+    if (range.endless && place.node->kind == Node::Kind::string && place.node->text == "endless")
+      return out = std::numeric_limits<double>::infinity(), true;
     const auto v = reader_.number(place);
     if (!v) return false;
     const double inside = *v * range.per_file;
@@ -158,26 +165,42 @@ class RowReader {
     return true;
   }
   void read_vec3(const Place& place, Vec3& out, const Range& range) {
-    const auto v = reader_.numbers(place, 3);
+    const std::size_t count = plane_.flat() ? 2 : 3;
+    const auto v = reader_.numbers(place, count);
     if (!v) return;
     constexpr Range kAny{Unit::plain, -1e100, 1e100};  // a direction: only where it points matters
     const Range& each = range.most == 0 ? kAny : range;
     Vec3 read;
     bool good = true;
     double* const parts[] = {&read.x, &read.y, &read.z};
-    for (std::size_t i = 0; i < 3; ++i) {
+    for (std::size_t i = 0; i < count; ++i) {
       const Place item{&place.node->items[i], fmt::format("{}/{}", place.pointer, i)};
       good = read_number(item, *parts[i], each) && good;
     }
+    // An extent has no side.
+    if (range.least < 0 || range.most == 0) read.y = plane_.y(read.y);
     if (good) out = read;
   }
-  /// An angle about z, or [yaw, pitch, roll]; or three axes, which say any rotation to the bit.
+  /// An angle about z, or [yaw, pitch, roll], or an axis and an angle; or three axes, which say any rotation
+  /// to the bit. In a flat scene the first alone.
   void read_rotation(const Place& place, Rotation& out) {
     const Node& node = *place.node;
     const auto angle = [&](const Place& at, double& v) { return read_number(at, v, units::any_turn); };
     if (node.kind == Node::Kind::number) {
       double yaw = 0;
-      if (angle(place, yaw)) out = Rotation::about_z(yaw);
+      if (angle(place, yaw)) out = Rotation::about_z(plane_.y(yaw));
+    } else if (plane_.flat()) {
+      reader_.problem(place.pointer, "is " + describe(node), "degrees, in a flat scene");
+    } else if (node.kind == Node::Kind::object) {
+      TurnEntry turn;
+      const std::size_t before = reader_.count();
+      read(place, turn);
+      if (reader_.count() != before) return;
+      if (turn.axis == Vec3{}) {
+        reader_.problem(place.pointer + "/axis", "has no direction", "three numbers, not all 0");
+      } else {
+        out = Rotation::about(normalized(turn.axis / largest(turn.axis)), turn.angle);
+      }
     } else if (node.kind == Node::Kind::array && node.items.size() == 3 &&
                node.items[0].kind == Node::Kind::array) {
       constexpr Range kPart{Unit::plain, -1, 1};
@@ -194,12 +217,16 @@ class RowReader {
         good = angle({&node.items[i], fmt::format("{}/{}", place.pointer, i)}, angles[i]) && good;
       if (good) out = Rotation::yaw_pitch_roll(angles[0], angles[1], angles[2]);
     } else {
-      reader_.problem(place.pointer, "is " + describe(node), "degrees about z, or [yaw, pitch, roll]");
+      reader_.problem(place.pointer, "is " + describe(node),
+                      "degrees about z, [yaw, pitch, roll], or {axis, angle}");
     }
   }
 
   template <class V>
   void read_kind(const Fields& f, const Place& place, V& out, int depth) {
+    if constexpr (HasFlatForm<V>) {
+      if (plane_.flat()) return read_flat(f, place, out, depth);
+    }
     int found = 0;
     each_row<V>([&](const auto& k) {
       using Kind = typename std::remove_cvref_t<decltype(k)>::type;
@@ -228,9 +255,37 @@ class RowReader {
     std::vector<Vec3> corners;
     for (const planar::Vec2& c : entry.polygon) corners.push_back({c.x, c.y, 0});
     auto hull = prism(corners, entry.low, entry.high);
-    if (hull) return std::move(*hull);
+    if (hull) {
+      for (Vec3& p : hull->points) p = Pose{entry.at, entry.turn} * p;
+      return std::move(*hull);
+    }
     reader_.problems(place.pointer, hull.error());
     return {};
+  }
+
+  /// What a flat scene says, as the solid that stands upright on it.
+  template <class V>
+  void read_flat(const Fields& f, const Place& place, V& out, int depth) {
+    typename FlatForm<V>::type said;
+    const std::size_t before = reader_.count();
+    read_kind(f, place, said, depth);
+    if (reader_.count() != before) return;
+    if constexpr (std::is_same_v<V, AreaShape>) {
+      out = solid(said);
+    } else if (auto made = solid<V>(said)) {
+      out = std::move(*made);
+    } else {
+      reader_.problems(place.pointer + "/polygon", made.error());
+    }
+  }
+  void read_hull(const Place& place, Hull& out) {
+    if (place.node->kind != Node::Kind::object) return read(place, out.points, units::coordinate);
+    HullEntry entry;
+    const std::size_t before = reader_.count();
+    read(place, entry);
+    if (reader_.count() != before) return;
+    out.points = entry.points;
+    for (Vec3& p : out.points) p = Pose{entry.at, entry.turn} * p;
   }
 
   template <class T>
@@ -269,8 +324,11 @@ class RowReader {
   void read_struct(const Place& place, T& out, int depth) {
     if constexpr (requires { Rows<T>::as_list; }) {
       constexpr std::size_t count = std::tuple_size_v<std::remove_cvref_t<decltype(Rows<T>::all)>>;
-      const auto numbers = reader_.numbers(place, count);
-      if (!numbers) return;
+      if (place.node->kind != Node::Kind::array || place.node->items.size() != count) {
+        reader_.problem(place.pointer, "is " + describe(*place.node),
+                        fmt::format("a list of {} numbers", count));
+        return;
+      }
       std::size_t i = 0;
       each_row<T>([&](const auto& r) {
         read({&place.node->items[i], fmt::format("{}/{}", place.pointer, i)}, out.*r.member, r.range);
@@ -296,6 +354,7 @@ class RowReader {
  private:
   Reader& reader_;
   const SceneNames& names_;
+  Plane plane_;
   std::string attack_name_;
 };
 

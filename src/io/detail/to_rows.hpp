@@ -13,19 +13,26 @@ using OrderedJson = nlohmann::ordered_json;
 
 class RowWriter {
  public:
-  explicit RowWriter(const Arena& arena) : arena_(arena) {}
+  explicit RowWriter(const Arena& arena, const Plane& plane = {}) : arena_(arena), plane_(plane) {}
 
   template <class T>
   OrderedJson write(const T& v, const Range& range = {}) const {
     if constexpr (std::is_same_v<T, double>) {
+      if (std::isinf(v)) return "endless";
       return number(v, range);
     } else if constexpr (std::is_arithmetic_v<T> || std::is_same_v<T, std::string> ||
                          std::is_same_v<T, std::vector<std::string>>) {
       return v;
     } else if constexpr (std::is_same_v<T, Vec3>) {
-      return {number(v.x, range), number(v.y, range), number(v.z, range)};
+      if (!plane_.flat()) return {number(v.x, range), number(v.y, range), number(v.z, range)};
+      const bool has_side = range.least < 0 || range.most == 0;
+      return {number(v.x, range), number(has_side ? plane_.y(v.y) : v.y, range)};
+    } else if constexpr (std::is_same_v<T, planar::Vec2>) {
+      return {v.x, plane_.y(v.y)};
     } else if constexpr (std::is_same_v<T, Rotation>) {
-      return rotation(v);
+      if (!plane_.flat()) return rotation(v);
+      OrderedJson yaw = rotation(v);
+      return yaw.is_number() ? OrderedJson(plane_.y(yaw.get<double>())) : yaw;
     } else if constexpr (HasWords<T>) {
       return std::string(word_of(v));
     } else if constexpr (IsFlagSet<T>::value) {
@@ -93,6 +100,9 @@ class RowWriter {
 
   template <class V>
   void put_kind(OrderedJson& out, const V& v) const {
+    if constexpr (HasFlatForm<V>) {
+      if (plane_.flat()) return put_kind(out, flat_of(v));
+    }
     each_row<V>([&](const auto& k) {
       using Kind = typename std::remove_cvref_t<decltype(k)>::type;
       if (const auto* kind = std::get_if<Kind>(&v)) out[std::string(k.name)] = write(*kind);
@@ -135,6 +145,7 @@ class RowWriter {
   }
 
   const Arena& arena_;
+  Plane plane_;
 };
 
 }  // namespace dardo::io::detail

@@ -26,11 +26,17 @@ bool is_upright(const AreaShape& shape) {
          std::holds_alternative<BoxArea>(shape) || std::holds_alternative<PrismArea>(shape);
 }
 
+/// Nothing when the attacker is gone.
+std::optional<Vec3> attacker_facing(const Act& act, const Moment& moment) {
+  if (!has_attacker(act.arena, act.launch)) return std::nullopt;
+  return attacker_pose(moment, act.launch).turn.x;
+}
+
 /// From where an area points when it points at its aim.
 Vec3 way_to_aim(const Act& act, const Moment& moment, const Vec3& center) {
   if (act.anchor != nullptr) return act.anchor->direction;
   const Vec3 way = aim_direction(moment, act.launch, center);
-  return way == Vec3{} ? moment.pose(act.launch.by).turn.x : way;
+  return way == Vec3{} ? attacker_pose(moment, act.launch).turn.x : way;
 }
 
 Vec3 direction_of(const Act& act, const Moment& moment, AreaDelivery::Along along, const Vec3& center) {
@@ -41,7 +47,7 @@ Vec3 direction_of(const Act& act, const Moment& moment, AreaDelivery::Along alon
   const auto facing = [&](BodyId body) { return act.arena.has(body) ? moment.pose(body).turn.x : aim; };
   switch (along) {
     case AreaDelivery::Along::aim: return aim;
-    case AreaDelivery::Along::attacker: return facing(act.launch.by);
+    case AreaDelivery::Along::attacker: return attacker_facing(act, moment).value_or(aim);
     case AreaDelivery::Along::target: return facing(target);
     case AreaDelivery::Along::world: return {1, 0, 0};
   }
@@ -56,9 +62,10 @@ AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
       area_(std::get<AreaDelivery>(act.attack.delivery)),
       placement_(Reason::none),
       choice_(act.arena, act.stage.order, {}, {}, 0, 0) {
-  const Vec3 center = moment.center(act.launch.by);
   // As a follow-up it lies around the place that it starts from.
   const bool follows = act.anchor != nullptr;
+  const Vec3 center =
+      has_attacker(act.arena, act.launch) ? attacker_center(moment, act.launch) : act.anchor->place;
   const bool at_attacker = !follows && area_.around == AreaDelivery::Around::attacker;
   middle_ = follows ? act.anchor->place : at_attacker ? center : *aim_point(moment, act.launch);
   placed_ = length(middle_ - center);
@@ -78,17 +85,15 @@ AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
 }
 
 void AreaCarrier::place_frame(bool follows) {
-  const Vec3& up = act_.arena.up();
+  const Vec3& up = act_.arena.upright();
   const Vec3 level = ahead_ - up * dot(ahead_, up);
   const bool upright = is_upright(area_.shape);
   // Straight up or down what is upright points where its attacker looks, or anywhere.
   Vec3 x = upright ? level : ahead_;
-  if (!(length(x) > kSamePlace) && act_.arena.has(act_.launch.by)) {
-    const Vec3 looks = moment_.pose(act_.launch.by).turn.x;
-    x = looks - up * dot(looks, up);
-  }
+  const auto looks = attacker_facing(act_, moment_);
+  if (!(length(x) > kSamePlace) && looks) x = *looks - up * dot(*looks, up);
   x = length(x) > kSamePlace ? normalized(x) : any_perpendicular(up);
-  const Vec3 y = left_of_throw(moment_.motions(), act_.launch.by, moment_.time(), x);
+  const Vec3 y = left_of_throw(up, attacker_side(moment_, act_.launch), x);
   frame_.turn = {x, y, cross(x, y)};
   if (area_.offset != Vec3{}) middle_ = middle_ + frame_.turn * area_.offset;
   frame_.at = middle_;
@@ -135,6 +140,7 @@ void AreaCarrier::strike(Outcome& outcome) {
 
 Strike AreaCarrier::strike_at(const Met& met) const {
   Strike out = met.seen.strike(act_, met.body);
+  out.centre = middle_;
   if (met.covered) out.covered = Share{met.covered->share, met.covered->error};
   if (met.sight) {
     out.seen = Share{met.sight->share, met.sight->error};
@@ -176,7 +182,7 @@ double AreaCarrier::gap(const Moment::Body& then, std::uint32_t hitbox) const {
 std::optional<CountedShare> AreaCarrier::covered(const Moment::Body& then) const {
   const Region ball{Shape(Ball{{}, radius_})};
   const Pose there = then.pose(), pose{to_frame_ * there.at, to_frame_.turn * there.turn};
-  ShareWithin count(is_ball() ? ball : *act_.stage.region, pose);
+  ShareWithin count(is_ball() ? ball : *act_.stage.region, pose, act_.arena.flat());
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) count.add(then.own(i));
   return count.share();
 }
@@ -205,7 +211,9 @@ AreaCarrier::Met AreaCarrier::met(BodyId body) const {
     if (!seen || (sees_hitboxes() && judge_->line(at.point, body).reason != Reason::none)) continue;
     const Vec3 way = middle_ - at.point;
     // Rounding is no direction.
-    const Vec3 normal = length(way) > kSamePlace ? normalized(way) : act_.arena.up();
+    const Vec3 normal = length(way) > kSamePlace ? normalized(way)
+                        : act_.arena.flat()      ? frame_.turn.x
+                                                 : act_.arena.up();
     out.seen.add(act_, body, {i, {at.distance, at.point, normal}});
   }
   out.inside = whole ? within == then.hitboxes() : within > 0;
@@ -242,7 +250,7 @@ std::optional<double> AreaCarrier::reaches(const Ball& ball) const {
 Reading AreaCarrier::tell_reach(const Met& met) const {
   Reading r{.gate = Gate::reach, .reason = placement_, .measured = placed_};
   if (placement_ != Reason::none) {
-    r.limit = placement_ == Reason::too_far ? act_.attack.reach.far : act_.attack.reach.near;
+    r.limit = placement_ == Reason::too_far ? far_limit(act_.attack.reach) : act_.attack.reach.near;
     r.margin = std::fabs(placed_ - *r.limit);
     return r;
   }
@@ -324,7 +332,7 @@ Reading AreaCarrier::tell_cap(const Met& met, const Outcome& outcome) const {
 
 void AreaCarrier::draw(Outcome& outcome) const {
   if (area_.around == AreaDelivery::Around::aim && act_.anchor == nullptr) {
-    outcome.marks.emplace_back(ReachMark{outcome.origin, act_.attack.reach.near, act_.attack.reach.far});
+    draw_reach(act_.attack.reach, outcome.origin, outcome);
   }
   if (is_ball()) {
     outcome.marks.emplace_back(RingMark{middle_, std::get<BallArea>(area_.shape).radius});

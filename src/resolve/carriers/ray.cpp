@@ -22,17 +22,18 @@ RayCarrier::RayCarrier(const Act& act, const Moment& moment, Outcome& outcome)
     : act_(act),
       moment_(moment),
       ray_(std::get<RayDelivery>(act.attack.delivery)),
-      stop_(act.attack.reach.far) {
+      stop_(far_limit(act.attack.reach)) {
   const Vec3 muzzle = act.anchor != nullptr ? act.anchor->place : muzzle_point(moment, act.launch);
   const Vec3 direction =
       act.anchor != nullptr ? act.anchor->direction : aim_direction(moment, act.launch, muzzle);
   outcome.origin = muzzle;
   outcome.ended = Ended::reach;
   // Nobody shoots through a wall by leaning on it.
-  const Vec3 center = moment.center(act.launch.by), arm = muzzle - center;
-  if (const double size = length(arm); size > 0 && act.anchor == nullptr) {
+  const Vec3 center = act.anchor != nullptr ? muzzle : attacker_center(moment, act.launch),
+             arm = muzzle - center;
+  if (const double size = length(arm); size > 0) {
     if (const auto wall = first_wall(act.arena, {center, arm / size, size}, Passage::shots, moment.time())) {
-      legs_.push_back({{muzzle, direction, act.attack.reach.far}, 0});
+      legs_.push_back({{muzzle, direction, far_limit(act.attack.reach)}, 0});
       stop_ = wall->contact.distance - size;
       stopper_.wall = wall->wall;
       stop_point_ = outcome.origin = wall->contact.point;
@@ -90,12 +91,15 @@ RayCarrier::Met RayCarrier::met(BodyId body) const {
   for (const RayLeg& leg : legs_) {
     const bool last = &leg == &legs_.back();
     // A thick one is not asked how it would have gone on for ever.
-    const double far = ray_.radius > 0 ? 2 * act_.attack.reach.far + 1 : kUnlimited;
+    const double far = ray_.radius > 0 ? 2 * far_limit(act_.attack.reach) + 1 : kUnlimited;
     const RayLeg whole{{leg.line.from, leg.line.direction, last ? far : leg.line.length}, leg.start};
     const auto travel = travel_to(body, whole);
     if (!travel || (!last && *travel > leg.line.length)) continue;
-    out.travel = leg.start + *travel;
-    break;
+    const double way = leg.start + *travel;
+    // One that it touches too near it passes; touched anew beyond, it counts.
+    const bool counts = far_enough(act_, way, scale_of(leg.line));
+    if (counts || !out.travel) out.travel = way;
+    if (counts) break;
   }
   return out;
 }
@@ -103,7 +107,7 @@ RayCarrier::Met RayCarrier::met(BodyId body) const {
 bool RayCarrier::in_reach(const Met& met) const {
   const double scale = scale_of(legs_.front().line);
   return met.travel && far_enough(act_, *met.travel, scale) &&
-         at_most(*met.travel, act_.attack.reach.far, scale);
+         at_most(*met.travel, far_limit(act_.attack.reach), scale);
 }
 
 /// Whether the ray gets as far as the body. Of a body that the line does not meet it says that nothing stands
@@ -189,6 +193,7 @@ Strike RayCarrier::strike_at(BodyId body, const RayLeg& leg, std::size_t order, 
   Strike strike = touches.strike(act_, body);
   strike.power.order = ray_.pierce.power_of(static_cast<std::uint32_t>(order));
   strike.power.through = through_at(strike.distance);
+  strike.centre = leg.line.at(strike.distance - leg.start);
   if (ray_.tracer_speed > 0) strike.seen_s = strike.distance / ray_.tracer_speed;
   if (strike.seen_s > ray_.most_delay_s) {
     outcome.warnings.push_back("what is seen of it arrives " + seconds(strike.seen_s) +
@@ -243,7 +248,7 @@ double RayCarrier::away(BodyId body) const {
 
 Reading RayCarrier::tell_reach(const Met& met) const {
   Reading r{.gate = Gate::reach};
-  const double near = act_.attack.reach.near, far = act_.attack.reach.far;
+  const double near = act_.attack.reach.near, far = far_limit(act_.attack.reach);
   const auto say = [&](Reason reason, double measured, double limit, double margin) {
     r.reason = reason, r.measured = measured, r.limit = limit, r.margin = std::max(0.0, margin);
     return r;
@@ -281,9 +286,24 @@ Reading RayCarrier::tell_sight(const Met& met) const {
   return r;
 }
 
+void RayCarrier::tell_surfaces(Outcome& outcome) const {
+  if (blocked_) return;
+  for (const Passed& s : surfaces_) {
+    // What struck or stopped it before kept it from there.
+    if (s.travel > stop_ + kSamePlace) break;
+    if (!stopper_.body.empty() && s.travel >= stop_ - kSamePlace) break;
+    outcome.surfaces.push_back({.wall = s.wall,
+                                .did = s.did,
+                                .distance = s.travel,
+                                .point = s.contact.point,
+                                .normal = s.contact.normal,
+                                .centre = s.centre,
+                                .direction = s.direction});
+  }
+}
+
 void RayCarrier::draw(Outcome& outcome) const {
-  outcome.marks.emplace_back(
-      ReachMark{legs_.front().line.from, act_.attack.reach.near, act_.attack.reach.far});
+  draw_reach(act_.attack.reach, legs_.front().line.from, outcome);
   for (const RayLeg& leg : legs_) {
     const bool first = &leg == &legs_.front();
     if (!first && leg.start > stop_) break;

@@ -39,6 +39,8 @@ class RayCarrier {
   Reading tell_sight(const Met& met) const;
   Reading tell_cap(const Met&, const Outcome&) const { return {.gate = Gate::cap}; }
   void draw(Outcome& outcome) const;
+  /// The walls and the ground that it met, as far as it came.
+  void tell_surfaces(Outcome& outcome) const;
 
  private:
   /// A straight stretch, and how far along the ray it begins.
@@ -49,6 +51,14 @@ class RayCarrier {
   /// A wall that it went through: from there on so much of the power is left.
   struct Loss {
     double travel = 0, left = 1;
+  };
+  /// A surface that it has met, and where its middle was then.
+  struct Passed {
+    WallId wall;
+    SurfaceMet::Did did = SurfaceMet::Did::turned;
+    double travel = 0;
+    Contact contact;
+    Vec3 centre, direction;
   };
   /// A surface that it meets on a leg.
   struct Surface {
@@ -84,6 +94,7 @@ class RayCarrier {
   const RayDelivery& ray_;
   Few<RayLeg, 4> legs_;
   Few<Loss, 4> losses_;
+  Few<Passed, 2> surfaces_;
   double stop_;  ///< travel to whatever ends it
   Blocker stopper_;
   bool blocked_ = false;    ///< by a wall before the muzzle: nobody is reached

@@ -2,8 +2,8 @@
 #include <algorithm>
 
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/aim_point.hpp"
 #include "resolve/carriers/ray.hpp"
-#include "resolve/carriers/shot/path.hpp"
 #include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
@@ -34,7 +34,7 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
   Few<Surface, 8> met;
   bool leaves_ground = false;
   std::uint32_t turns = 0;
-  legs_.push_back({{from, direction, act_.attack.reach.far}, 0});
+  legs_.push_back({{from, direction, far_limit(act_.attack.reach)}, 0});
   for (;;) {
     RayLeg& leg = legs_.back();
     surfaces_on(leg, passed, leaves_ground, met);
@@ -42,13 +42,17 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
     Corner corner;
     corner.turns = turns < std::min(r.count, kMostTurns);
     const double travel = met[0].contact.distance;
+    const std::size_t known = surfaces_.size();
     for (const Surface& s : met) {
-      if (goes_through(s, leg)) {
+      const bool ground = s.part.empty(), through = goes_through(s, leg);
+      const WallId wall = ground ? WallId{} : act_.arena.wall_table().wall_of(s.part);
+      surfaces_.push_back({wall, through ? SurfaceMet::Did::pierced : SurfaceMet::Did::turned,
+                           leg.start + s.contact.distance, s.contact, leg.line.at(s.contact.distance),
+                           leg.line.direction});
+      if (through) {
         passed.push_back(s.part);
         continue;
       }
-      const bool ground = s.part.empty();
-      const WallId wall = ground ? WallId{} : act_.arena.wall_table().wall_of(s.part);
       if (!corner.first) corner.first.emplace().wall = wall;
       corner.turns = corner.turns && (ground ? act_.stage.turns_at.has_ground()
                                              : act_.stage.turns_at.has(act_.arena.wall(wall).material));
@@ -60,16 +64,20 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
     if (!(length(out) > kStill)) {
       stop_ = leg.start + travel, stopper_ = *corner.first, in_ground_ = stopper_.wall.empty();
       outcome.ended = in_ground_ ? Ended::ground : Ended::wall;
+      for (std::size_t i = known; i < surfaces_.size(); ++i) {
+        if (surfaces_[i].did == SurfaceMet::Did::turned) surfaces_[i].did = SurfaceMet::Did::ended;
+      }
       leg.line.length = travel;
       break;
     }
     const Vec3 at = leg.line.at(travel);
-    const Vec3 left = left_of_throw(moment_.motions(), act_.launch.by, moment_.time(), normalized(out));
-    out = normalized(jittered(corner, out, left, r, act_.launch.seed, act_.key, turns++));
+    const Vec3 left =
+        left_of_throw(act_.arena.upright(), attacker_side(moment_, act_.launch), normalized(out));
+    out = normalized(jittered(corner, out, left, act_.arena.flat(), r, act_.launch.seed, act_.key, turns++));
     leg.line.length = travel;
     passed.clear(), leaves_ground = false;
     for (const Surface& s : met) s.part.empty() ? void(leaves_ground = true) : passed.push_back(s.part);
-    legs_.push_back({{at, out, act_.attack.reach.far - leg.start - travel}, leg.start + travel});
+    legs_.push_back({{at, out, far_limit(act_.attack.reach) - leg.start - travel}, leg.start + travel});
   }
   stop_point_ = place_at(stop_);
 }

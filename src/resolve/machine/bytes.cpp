@@ -50,6 +50,59 @@ void hash_rows(Hash& hash, const T& v) {
     for (unsigned i = 0; i < 8; ++i) hash.add(static_cast<std::uint64_t>(has_flag(v, i)));
   }
 }
+template <class E>
+E enum_of(const FlagSet<E>&);
+
+/// Data that has rows, as it stands; whether it means anything is for its checks to say.
+template <class Bytes, class T>
+void by_rows(Bytes& b, T& v) {
+  constexpr double kMost = std::numeric_limits<double>::max();
+  if constexpr (std::is_same_v<T, double>) {
+    b.number(v, kMost);
+  } else if constexpr (std::is_same_v<T, bool>) {
+    b.flag(v);
+  } else if constexpr (std::is_same_v<T, std::string>) {
+    b.text(v);
+  } else if constexpr (std::is_same_v<T, Vec3>) {
+    fields(b, v, kMost);
+  } else if constexpr (HasWords<T>) {
+    b.word(v, Words<T>::all.back().value);
+  } else if constexpr (kIsOptional<T>) {
+    bool there = v.has_value();
+    b.flag(there);
+    if (!there) return v.reset();
+    by_rows(b, v ? *v : v.emplace());
+  } else if constexpr (kIsVariant<T>) {
+    auto kind = static_cast<std::uint32_t>(v.index());
+    b.index(kind, std::variant_size_v<T>);
+    std::uint32_t number = 0;
+    each_row<T>([&](const auto& k) {
+      using Kind = typename std::remove_cvref_t<decltype(k)>::type;
+      if (number++ == kind && v.index() != kind) v = Kind{};
+    });
+    std::visit([&](auto& one) { by_rows(b, one); }, v);
+  } else if constexpr (requires { v.push_back(v[0]); }) {
+    v.resize(b.count(v.size()));
+    for (auto& item : v) by_rows(b, item);
+  } else if constexpr (HasRows<T>) {
+    each_row<T>([&](const auto& r) { by_rows(b, v.*r.member); });
+  } else {  // a set of words
+    using Enum = decltype(enum_of(v));
+    T read;
+    for (const auto& w : Words<Enum>::all) {
+      bool has = v.has(w.value);
+      b.flag(has);
+      if (has) read.add(w.value);
+    }
+    v = read;
+  }
+}
+
+template <class Bytes>
+void fields(Bytes& b, Pose& pose) {
+  for (Vec3* v : {&pose.at, &pose.turn.x, &pose.turn.y, &pose.turn.z}) fields(b, *v, kMaxCoordinate);
+}
+
 template <class Bytes>
 void fields(Bytes& b, Piece& p) {
   b.endless(p.start), b.endless(p.end);
@@ -64,7 +117,8 @@ void fields(Bytes& b, Course& c, const Arena& arena) {
   b.number(c.born, kMostTime);
   for (Vec3* place : {&c.origin, &c.aim, &c.turned_at, &c.home}) fields(b, *place, kMostPlace);
   fields(b, c.heading, 1.001), fields(b, c.left, 1.001);
-  b.number(c.parameter, 2), b.endless(c.arrives), b.number(c.drop, kMostBend), b.endless(c.target_lost);
+  b.number(c.parameter, 2), b.whole(c.part), b.endless(c.arrives), b.number(c.drop, kMostBend),
+      b.endless(c.target_lost);
   b.whole(c.looks);
   b.id(c.target, arena.slots()), b.id(c.thrower, arena.slots()), b.id(c.stood, arena.slots());
   fields(b, c.stood_at, kMostPlace);
@@ -93,6 +147,7 @@ void fields(Bytes& b, Flight& f, const Arena& arena) {
 /// Everything of a launch but its attack.
 template <class Bytes>
 void fields(Bytes& b, Launched& l, const Arena& arena) {
+  constexpr double kAny = std::numeric_limits<double>::max();
   Launch& launch = l.launch;
   b.whole(l.number), b.whole(l.flights), b.whole(l.strikes), b.whole(l.alive);
   b.whole(l.carriers), b.whole(l.contacts), b.whole(l.limits_met);
@@ -100,20 +155,33 @@ void fields(Bytes& b, Launched& l, const Arena& arena) {
   b.id(launch.by, arena.slots());
   b.whole(launch.seed), b.word(launch.aim, Aiming::high);
   b.text(launch.muzzle);
+  b.number(launch.at_s, kMostTime);
+  bool by_nobody = launch.from.has_value(), leaves = launch.leaving.has_value();
+  b.flag(by_nobody), b.flag(leaves);
+  if (by_nobody) {
+    if (!launch.from) launch.from.emplace();
+    fields(b, launch.from->pose), b.id(launch.from->faction, arena.factions().size());
+  }
+  if (leaves) fields(b, launch.leaving ? *launch.leaving : launch.leaving.emplace(), kAny);
   auto kind = static_cast<std::uint32_t>(launch.toward.index());
   b.index(kind, std::variant_size_v<Toward::variant>);
-  AtBody at;
-  Vec3 place;
-  if (const auto* v = std::get_if<AtBody>(&launch.toward)) at = *v;
-  if (const auto* v = std::get_if<AtPlace>(&launch.toward)) place = v->place;
-  if (const auto* v = std::get_if<AlongDirection>(&launch.toward)) place = v->direction;
-  b.id(at.body, arena.slots()), b.text(at.zone), b.text(at.point);
-  fields(b, place, std::numeric_limits<double>::max());
   if constexpr (std::is_same_v<Bytes, BytesIn>) {
-    if (kind == 1) launch.toward = at;
-    if (kind == 2) launch.toward = AtPlace{place};
-    if (kind == 3) launch.toward = AlongDirection{place};
+    if (kind == 1) launch.toward = AtBody{};
+    if (kind == 2) launch.toward = AtPlace{};
+    if (kind == 3) launch.toward = AlongDirection{};
+    if (kind == 4) launch.toward = AtChoice{};
   }
+  if (auto* at = std::get_if<AtBody>(&launch.toward))
+    b.id(at->body, arena.slots()), b.text(at->zone), b.text(at->point);
+  if (auto* at = std::get_if<AtPlace>(&launch.toward)) fields(b, at->place, kAny);
+  if (auto* along = std::get_if<AlongDirection>(&launch.toward)) fields(b, along->direction, kAny);
+  if (auto* choice = std::get_if<AtChoice>(&launch.toward)) by_rows(b, *choice);
+}
+
+/// What begins later: so far only launches themselves.
+template <class Bytes>
+void fields(Bytes& b, Start& start) {
+  b.whole(start.launch.at), b.whole(start.stage), b.number(start.time, kMostTime);
 }
 
 template <class Bytes>
@@ -194,6 +262,8 @@ void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> att
   });
   out.count(waiting_.size());
   for (LaunchSlot launch : waiting_) out.whole(launch.at);
+  out.count(later_.size());
+  for (Start start : later_) fields(out, start);
 }
 
 /// What is made of the launches and shots that were restored.
@@ -205,6 +275,28 @@ void Machine::begin_anew() {
     looks_.add(slot);
     looks_.set(slot, s.flight, launched_of(s.flight), around());
     if (!s.flight.course.target.empty()) seekers_.add(slot);
+  });
+}
+
+void Machine::restore_shots(BytesIn& in, double until, const Pool<Launched, LaunchSlot>& launches,
+                            Pool<Shot, ShotSlot>& shots, Memory& memory,
+                            std::vector<std::uint32_t>& alive) const {
+  shots.read(in, [&](ShotSlot, Shot& s) {
+    Flight& f = s.flight;
+    fields(in, f, *arena_);
+    for (std::uint32_t count = in.count(0); count > 0; --count) {
+      Met met;
+      fields(in, met, *arena_);
+      memory.add(f.met, met);
+    }
+    if (!in.good()) return;
+    in.require(launches.has(f.launch));
+    if (!in.good()) return;
+    const Launched& l = launches[f.launch];
+    in.require(f.stage < l.prepared->size() && l.stage(f.stage).shot != nullptr &&
+               f.course.thrower == l.launch.by && stands_at(f, until) && has_its_speed(f, l.stage(f.stage)) &&
+               f.number < l.flights);
+    ++alive[f.launch.at];
   });
 }
 
@@ -223,35 +315,29 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
     if (!in.good()) return;
     l.prepared = attacks[which];
     fields(in, l, *arena_);
-    in.require(!l.launch.by.empty() && !l.faction.empty());
+    in.require(l.launch.by.empty() == l.launch.from.has_value() && !l.faction.empty());
   });
   Pool<Shot, ShotSlot> shots;
   Memory memory;
   std::vector<std::uint32_t> alive(launches.places());
-  shots.read(in, [&](ShotSlot, Shot& s) {
-    Flight& f = s.flight;
-    fields(in, f, *arena_);
-    for (std::uint32_t count = in.count(0); count > 0; --count) {
-      Met met;
-      fields(in, met, *arena_);
-      memory.add(f.met, met);
-    }
-    if (!in.good()) return;
-    in.require(launches.has(f.launch));
-    if (!in.good()) return;
-    const Launched& l = launches[f.launch];
-    in.require(f.stage < l.prepared->size() && l.stage(f.stage).shot != nullptr &&
-               !f.course.thrower.empty() && stands_at(f, until) && has_its_speed(f, l.stage(f.stage)) &&
-               f.number < l.flights);
-    ++alive[f.launch.at];
-  });
-  std::vector<LaunchSlot> waiting(in.count(0));
+  restore_shots(in, until, launches, shots, memory, alive);
   std::vector<bool> waits(launches.places());
+  const auto take = [&](LaunchSlot launch) {
+    in.require(launches.has(launch) && !waits[launch.at]);
+    if (in.good()) waits[launch.at] = true;
+    return in.good();
+  };
+  std::vector<LaunchSlot> waiting(in.count(0));
   for (LaunchSlot& launch : waiting) {
     in.whole(launch.at);
-    in.require(launches.has(launch) && !waits[launch.at]);
-    if (!in.good()) return false;
-    waits[launch.at] = true;
+    if (!take(launch)) return false;
+  }
+  std::vector<Start> later(in.count(0));
+  for (Start& start : later) {
+    fields(in, start);
+    in.require(start.stage == 0 && start.time >= until - kInstant);
+    if (!take(start.launch)) return false;
+    start.by_launch = true;
   }
   // No launch is kept by nothing.
   launches.each([&](LaunchSlot slot, const Launched& l) {
@@ -259,7 +345,7 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   });
   if (!in.good() || !in.empty()) return false;
   launches_ = std::move(launches), shots_ = std::move(shots), memory_ = std::move(memory);
-  waiting_ = std::move(waiting);
+  waiting_ = std::move(waiting), later_ = std::move(later);
   bounds_ = bounds, limits_ = limits;
   from_ = until_ = until;
   begin_anew();

@@ -51,7 +51,11 @@ bool Machine::meet(ShotSlot slot, const Touched& first, Listener& listener) {
   if (none_left) meet_limit(f.launch, Limit::strikes, f.course.time, listener);
   const bool spent = !struck.body.empty() && f.strikes >= shot.pierce.bodies;
   Surfaces surfaces;
-  if (!spent && !none_left && stopper.body.empty()) surfaces = meet_surfaces(f);
+  if (!spent && !none_left && stopper.body.empty()) {
+    surfaces_.clear();
+    surfaces = meet_surfaces(f);
+    tell_surfaces(f, surfaces, listener);
+  }
   for (const Following& next : follows_) follow(here, next.when, next.place, next.cause);
   const auto over = [&](Ended why, const Blocker& by) {
     end(slot, why, by, listener);
@@ -69,7 +73,7 @@ Corner Machine::corner_at(Flight& f) {
   const Stage& stage = stage_of(f);
   const ShotDelivery& shot = *stage.shot;
   const Course before = f.course;
-  const Flyer flyer = flyer_of(shot, f.course, arena_->up());
+  const Flyer flyer = flyer_of(shot, f.course, arena_->upright());
   const Ricochet& r = shot.ricochet;
   Corner corner;
   corner.turns = r.count > 0 && f.turns < r.count;
@@ -96,6 +100,7 @@ Corner Machine::corner_at(Flight& f) {
     last = wall;
     ++met.times, met.time = before.time, met.normal = at.normal;
     met.passing = !ground && pierces(f, t.wall);
+    if (keep_ways_) note_surface(f, before, wall, at, met.passing);
     if (met.passing) continue;
     if (!corner.first) corner.first.emplace().wall = wall;
     const NamedMaterials& turns_at = stage.turns_at;
@@ -116,6 +121,25 @@ Corner Machine::corner_at(Flight& f) {
   return corner;
 }
 
+/// A surface that it has met, as it came, and what it has left of its speed if it goes through.
+void Machine::note_surface(const Flight& f, const Course& came, WallId wall, const Contact& at,
+                           bool through) {
+  Flight before = f;
+  before.course = came;
+  surfaces_.push_back({.wall = wall,
+                       .did = through ? SurfaceMet::Did::pierced : SurfaceMet::Did::turned,
+                       .stage = f.stage,
+                       .shot = f.number,
+                       .time_s = came.time,
+                       .distance = came.travelled,
+                       .point = at.point,
+                       .normal = at.normal,
+                       .centre = came.place(),
+                       .direction = departure_of(before).direction,
+                       .speed = length(came.velocity()),
+                       .leaves = length(f.course.velocity())});
+}
+
 /// Goes through those of the surfaces that it pierces, and turns at all others at once.
 Machine::Surfaces Machine::meet_surfaces(Flight& f) {
   const ShotDelivery& shot = *stage_of(f).shot;
@@ -125,10 +149,10 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f) {
   const Blocker& first = *corner.first;
   const Vec3 velocity = velocity_by_law(f.course, stage_of(f).law);
   // It only brushes past, or leaves already.
-  if (r.count > 0 && !corner.into_any(velocity)) return {};
+  if (r.count > 0 && !corner.into_any(velocity)) return {.ended = {}, .by = {}, .brushed = true};
   if (!corner.turns) return {first.wall.empty() ? Ended::ground : Ended::wall, first};
   Vec3 out = corner.turned(velocity, r);
-  out = jittered(corner, out, to_the_left(out, arena_->up(), f.course.left), r,
+  out = jittered(corner, out, to_the_left(out, arena_->upright(), f.course.left), arena_->flat(), r,
                  launches_[f.launch].launch.seed, f.key, f.turns);
   ++f.turns;
   const Vec3 drawn = arena_->gravity() * stage_of(f).law.gravity;
@@ -141,6 +165,18 @@ Machine::Surfaces Machine::meet_surfaces(Flight& f) {
   if (length(out) < std::max(below(r.least_speed), kStill)) return {Ended::slow, first};
   deflect(f.course, out);
   return {};
+}
+
+/// Tells of the surfaces that it met, and what became of it there.
+void Machine::tell_surfaces(const Flight& f, const Surfaces& met, Listener& listener) {
+  const double leaves = length(f.course.velocity());
+  for (SurfaceMet& s : surfaces_) {
+    const bool through = s.did == SurfaceMet::Did::pierced;
+    if (!through && met.brushed) continue;
+    if (!through) s.leaves = met.ended ? 0 : leaves;
+    if (!through && met.ended) s.did = SurfaceMet::Did::ended;
+    listener.on_surface(f.launch, s);
+  }
 }
 
 /// Whether a flight goes through a wall that it touches; it loses what that costs.
@@ -177,7 +213,7 @@ bool Machine::pierces(Flight& f, WallPartId part) const {
 void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   const Attack& attack = *stage_of(f).attack;
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
-  const Flyer flyer = flyer_of(shot, f.course, arena_->up());
+  const Flyer flyer = flyer_of(shot, f.course, arena_->upright());
   const auto& hitboxes = arena_->build(arena_->body(event.body).build).hitboxes;
   const Leg leg = motions_.leg(event.body, event.time);
   const Contact contact = contact_at(flyer, f.course.piece, event.time, hitboxes[event.hitbox].shape, leg);
@@ -208,6 +244,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   s.power = {attack.power, hitboxes[counts].factor, 1, f.through};
   s.power.order = shot.pierce.power_of(f.strikes);
   s.stage = f.stage, s.cause = f.cause;
+  s.speed = length(f.course.velocity()), s.centre = f.course.place();
   ++f.strikes;
   Met& met = memory_.meet(f.met, event.body);
   const std::uint64_t key = chance_key(f.key, Then::When::strike, arena_->order(event.body), met.times);

@@ -35,6 +35,20 @@ void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3&
       lead_to(next);
     });
   }
+  for (std::size_t i = 0; i < out.surfaces.size() && attack.has(start.stage, Then::When::surface); ++i) {
+    const SurfaceMet& met = out.surfaces[i];
+    const auto before =
+        std::count_if(out.surfaces.begin(), out.surfaces.begin() + static_cast<std::ptrdiff_t>(i),
+                      [&](const SurfaceMet& m) { return m.wall == met.wall; });
+    const std::uint64_t whom = met.wall.empty() ? WallPartId::kNone : arena_->wall_table().order(met.wall);
+    const std::uint64_t key =
+        chance_key(start.cause.key, Then::When::surface, whom, static_cast<std::uint32_t>(before));
+    next.anchor = {met.point, met.direction, {}}, next.target = {}, next.aim = met.point;
+    attack.each_then(start.stage, Then::When::surface, [&](std::uint32_t child) {
+      next.stage = child, next.cause = {start.cause.strike, chance_key(key, child)};
+      lead_to(next);
+    });
+  }
   if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
   const Vec3 way = out.end - out.origin;
   // Rounding is no direction.
@@ -70,14 +84,16 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
                 start.by_launch ? nullptr : &start.anchor, start.cause.key);
   std::optional<Vec3> heading;
   const auto carry_out = [&](auto& carrier) {
+    using Carrier = std::remove_reference_t<decltype(carrier)>;
     carrier.strike(out);
-    if constexpr (carrier.kEndsThere) heading = carrier.heading();
+    if constexpr (Carrier::kEndsThere) heading = carrier.heading();
+    out.end_s = time;
     keep_strikes_left(launch, time, out, listener);
     if (roster_.may(launched.row, stage).strike) {
       const std::vector<Reached> reached =
-          shots_reached(start, carrier.around(), carrier.kEndsThere,
+          shots_reached(start, carrier.around(), Carrier::kEndsThere,
                         [&](const Ball& shot) { return carrier.reaches(shot); });
-      if constexpr (carrier.kEndsThere) {
+      if constexpr (Carrier::kEndsThere) {
         // Whoever stands beyond is not struck.
         if (!reached.empty()) {
           out.strikes.clear(), out.ended = Ended::strike, carrier.end_at(reached[0].distance, out);
@@ -86,6 +102,10 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
       }
       instant_downs(start, reached, listener);
     }
+    if constexpr (Carrier::kEndsThere) {
+      if (keep_ways_ || act.stage.has(Then::When::surface)) carrier.tell_surfaces(out);
+      for (SurfaceMet& met : out.surfaces) met.time_s = time;
+    }
     if (keep_ways_) carrier.draw(out);
     if (wanted_ == Detail::strikes) return;
     const std::vector<BodyId> bodies = arena_->bodies();
@@ -93,7 +113,7 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
     for (const BodyId body : bodies) {
       Verdict& v = out.verdicts.emplace_back(verdict_of(act, carrier, out, body, wanted_));
       if (out.stopped_by.shot) shield(v, carrier.tell_reach(carrier.met(body)), out);
-      mark_stage(v, stage, time);
+      if (stage > 0) mark_stage(v, stage, time);
     }
   };
   with_carrier(act, moment, out, carry_out);

@@ -6,6 +6,7 @@
 #include "resolve/aim_point.hpp"
 #include "resolve/aimed.hpp"
 #include "resolve/carriers/kinds.hpp"
+#include "resolve/chosen.hpp"
 #include "resolve/machine/machine.hpp"
 #include "resolve/rules/chance.hpp"
 #include "resolve/rules/order.hpp"
@@ -15,22 +16,26 @@ namespace {
 
 constexpr double kPi = std::numbers::pi;
 
-/// The direction of one shot of a volley. `left` is level, and where angles around the aim are counted from.
-Vec3 spread(const Volley& volley, const Vec3& direction, const Vec3& left, const Vec3& up, std::uint64_t seed,
-            std::uint64_t key, std::uint32_t index) {
+/// The direction of one shot of a volley. `left` is level, and where angles around the aim are counted from;
+/// in a flat arena there are only both its sides.
+Vec3 spread(const Arena& arena, const Volley& volley, const Vec3& direction, const Vec3& left,
+            std::uint64_t seed, std::uint64_t key, std::uint32_t index) {
   const double u = chance(seed, key, Draw::spread, 0), around = 2 * kPi * chance(seed, key, Draw::spread, 1);
+  const auto gauss = [&] { return volley.angle * std::sqrt(-2 * natural_logarithm(1 - u)); };
   switch (volley.spread) {
     case Volley::Spread::none: return direction;
     case Volley::Spread::cone:  // evenly over the cap's area
+      if (arena.flat()) return turned_aside(direction, left, volley.angle * (2 * u - 1));
       return turned_aside(direction, left, arc_cosine(1 - u * (1 - cosine(volley.angle))), around);
     case Volley::Spread::gauss:
-      return turned_aside(direction, left,
-                          std::min(kPi, volley.angle * std::sqrt(-2 * natural_logarithm(1 - u))), around);
+      if (arena.flat()) return turned_aside(direction, left, gauss() * cosine(around));
+      return turned_aside(direction, left, std::min(kPi, gauss()), around);
     case Volley::Spread::fan: {
       const double share = volley.count > 1 ? static_cast<double>(index) / (volley.count - 1) - 0.5 : 0;
-      return Rotation::about(up, volley.angle * share) * direction;
+      return Rotation::about(arena.upright(), volley.angle * share) * direction;
     }
     case Volley::Spread::ring:
+      if (arena.flat()) return turned_aside(direction, left, index % 2 == 0 ? volley.angle : -volley.angle);
       return turned_aside(direction, left, volley.angle, 2 * kPi * index / volley.count);
   }
   return direction;
@@ -41,8 +46,8 @@ Vec3 spread(const Volley& volley, const Vec3& direction, const Vec3& left, const
 void Machine::begin(const Arena& arena) {
   arena_ = &arena, motions_ = Motions(arena);
   bounds_.reset(), limits_ = {};
-  launches_.clear(), waiting_.clear(), shots_.clear(), seekers_.clear(), memory_.clear(), roster_.clear(),
-      boxes_.clear(), looks_.clear(), queue_.clear();
+  launches_.clear(), waiting_.clear(), later_.clear(), shots_.clear(), seekers_.clear(), memory_.clear(),
+      roster_.clear(), boxes_.clear(), looks_.clear(), queue_.clear();
   watched_.clear(), partners_.clear(), due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(),
       over_.clear();
   from_ = until_ = 0;
@@ -54,7 +59,7 @@ LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& la
   Launched& l = launches_[slot];
   l.prepared = std::move(attack);
   l.launch = launch;
-  l.faction = arena_->body(launch.by).faction;
+  l.faction = attacker_faction(*arena_, launch);
   l.number = number;
   l.row = roster_.add(*l.prepared, l.faction);
   l.flights = l.strikes = l.alive = l.carriers = l.contacts = l.limits_met = 0;
@@ -73,12 +78,16 @@ void Machine::release_over() {
   over_.clear();
 }
 
-void Machine::set_off(LaunchSlot launch, double time, Listener& listener) {
-  begin_window(time, time);
-  watch();
-  begin({.launch = launch, .time = time, .by_launch = true}, listener);
-  begin_starts(listener);
-  release_over();
+namespace {
+
+bool begins_after(const Start& a, const Start& b) { return a.time > b.time; }
+
+}  // namespace
+
+void Machine::set_off_at(LaunchSlot launch, double time) {
+  later_.push_back({.launch = launch, .time = time, .by_launch = true, .checked = true});
+  std::push_heap(later_.begin(), later_.end(), begins_after);
+  until_ = std::min(until_, time);
 }
 
 void Machine::set_off_waiting(double time, Listener& listener) {
@@ -88,19 +97,63 @@ void Machine::set_off_waiting(double time, Listener& listener) {
   // What is started from within a callback waits for the next tick.
   const std::size_t count = waiting_.size();
   for (std::size_t i = 0; i < count; ++i) {
-    const LaunchSlot launch = waiting_[i];
-    over_.push_back(launch);
-    // Whoever fell before it came to that does not attack any more.
-    // Nor is carried out what means nothing any more, as at a target that is gone.
-    const Launched& l = launches_[launch];
-    if (!arena_->stands(l.launch.by) ||
-        !check_launch(Moment(motions_, time), *l.stage(0).attack, l.launch).empty())
-      continue;
-    begin({.launch = launch, .time = time, .by_launch = true}, listener);
+    const Start start{
+        .launch = waiting_[i], .time = std::max(time, launches_[waiting_[i]].launch.at_s), .by_launch = true};
+    if (start.time > time) {
+      later_.push_back(start);
+      std::push_heap(later_.begin(), later_.end(), begins_after);
+    } else {
+      begin_launch(start, listener);
+    }
   }
   waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(count));
   begin_starts(listener);
   release_over();
+}
+
+/// At the very end of a window it is not known yet how bodies move on: that is for the next one.
+bool Machine::begins_in_window() const { return !later_.empty() && later_.front().time < until_ - kInstant; }
+
+/// Those whose time comes within an instant.
+void Machine::begin_later(double until, Listener& listener) {
+  while (begins_in_window() && later_.front().time <= until) {
+    std::pop_heap(later_.begin(), later_.end(), begins_after);
+    Start start = later_.back();
+    later_.pop_back();
+    start.time = std::max(start.time, from_);
+    lead_to(start);
+  }
+  begin_starts(listener);
+}
+
+/// The launch itself sets off.
+void Machine::begin_launch(const Start& start, Listener& listener) {
+  over_.push_back(start.launch);
+  if (!start.checked) {
+    // Whoever fell before it came to that does not attack any more.
+    // Nor is carried out what means nothing any more, as at a target that is gone.
+    const Launched& l = launches_[start.launch];
+    const auto sound = [&] {
+      return check_launch(Moment(motions_, start.time), *l.stage(0).attack, l.launch).empty();
+    };
+    if (!l.launch.from && !arena_->stands(l.launch.by)) return;
+    if (!sound()) return;
+    if (std::holds_alternative<AtChoice>(l.launch.toward) && !(choose_target(start, listener) && sound()))
+      return;
+  }
+  begin(start, listener);
+}
+
+/// Whom a launch is aimed at that says how to choose; false when there is nobody.
+bool Machine::choose_target(const Start& start, Listener& listener) {
+  Launched& l = launches_[start.launch];
+  const Moment moment(motions_, start.time);
+  const BodyId body = choose(moment, l.stage(0), l.launch, l.faction, nullptr);
+  if (!body.empty()) return l.launch.toward = body, true;
+  Flown told{.launch = start.launch, .ended = Ended::no_target, .time = start.time};
+  told.place = muzzle_point(moment, l.launch);
+  listener.on_end(told);
+  return false;
 }
 
 /// What an instant has led to comes after it, at the same time, and what that leads to after that.
@@ -113,7 +166,7 @@ void Machine::begin_starts(Listener& listener) {
               [&](const Start& a, const Start& b) { return place(a) < place(b); });
     for (const std::size_t last = starts_.size(); next < last; ++next) {
       const Start start = starts_[next];
-      begin(start, listener);
+      start.by_launch ? begin_launch(start, listener) : begin(start, listener);
     }
   }
   starts_.clear();
@@ -137,13 +190,14 @@ void Machine::aim_shots(Start& start) const {
   start.anchor.place = muzzle_point(moment, l);
   start.anchor.direction = aim_direction(moment, l, start.anchor.place);
   if (const auto* at = std::get_if<AtBody>(&l.toward)) start.target = at->body;
-  start.aim =
-      aim_point(moment, l).value_or(start.anchor.place + start.anchor.direction * stage.attack->reach.far);
+  start.aim = aim_point(moment, l).value_or(start.anchor.place +
+                                            start.anchor.direction * far_limit(stage.attack->reach));
+  if (l.leaving) start.anchor.direction = normalized(*l.leaving / largest(*l.leaving));
   const auto at = aimed_at(moment, l);
   if (l.aim == Aiming::direct || !at) return;
   double more_speed = 0;
   const auto ways = ways_to_meet(motions_, *stage.shot, start.anchor.place, start.time, stage.law.speed, *at,
-                                 l.by, more_speed);
+                                 thrower_at(moment, l, start.anchor.place), more_speed);
   // Without a way it flies straight at it.
   if (!ways.empty()) start.anchor.direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
 }
@@ -194,13 +248,14 @@ void Machine::begin_shots(Start start, Listener& listener) {
   const Stage& what = launches_[launch].stage(stage);
   const ShotDelivery& shot = *what.shot;
   const double time = start.time;
-  const Vec3 center = motions_.center(launches_[launch].launch.by, time), arm = place - center;
+  const Thrower by = thrower_at(Moment(motions_, time), launches_[launch].launch, place);
+  const Vec3 arm = place - by.center;
   // Nobody shoots through a wall by leaning on it.
   std::optional<WallContact> leaned_on;
   if (const double size = length(arm); start.by_launch && size > 0) {
-    leaned_on = first_wall(*arena_, {center, arm / size, size}, Passage::shots, time);
+    leaned_on = first_wall(*arena_, {by.center, arm / size, size}, Passage::shots, time);
   }
-  const Vec3 &up = arena_->up(), left = left_of_throw(motions_, launches_[launch].launch.by, time, direction);
+  const Vec3 left = left_of_throw(arena_->upright(), by.side, direction);
   for (std::uint32_t i = 0; i < shot.volley.count && may_begin(start, listener); ++i) {
     const ShotSlot slot = new_shot();
     Flight& f = shots_[slot].flight;
@@ -212,23 +267,23 @@ void Machine::begin_shots(Start start, Listener& listener) {
     Course& c = f.course;
     c.time = time + i * shot.volley.gap_s;
     f.lately = c.time;
-    c.target = start.target, c.thrower = l.launch.by;
+    c.target = start.target;
     c.speed =
         what.law.speed * (1 + shot.volley.speed_variation * (2 * chance(seed, f.key, Draw::speed, 0) - 1));
-    const Vec3 way = spread(shot.volley, direction, left, up, seed, f.key, i);
+    const Vec3 way = spread(*arena_, shot.volley, direction, left, seed, f.key, i);
     const double away = length(start.aim - place);
     c.aim = shot.volley.spread == Volley::Spread::none ? start.aim : place + way * away;
     if (!what.law.knows_target && !what.near) c.target = {};
     if (!c.target.empty()) seekers_.add(slot);
     if (shot.volley.spread == Volley::Spread::none)
-      throw_at(c, shot, motions_, place, at_of(motions_, start.target, start.aim, time));
-    dardo::detail::set_off(c, shot.path, place, way, motions_);
-    f.ends = c.time + std::min(shot.life_s, limits_.flight_s);
+      throw_at(c, shot, motions_, place, at_of(motions_, start.target, start.aim, time), by);
+    set_off(c, shot.path, place, way, by, motions_);
+    f.ends = c.time + std::min(life_limit(shot), limits_.flight_s);
     if (leaned_on) {
       c.piece.at = leaned_on->contact.point;
-      Blocker by;
-      by.wall = leaned_on->wall;
-      end(slot, Ended::muzzle_blocked, by, listener);
+      Blocker wall;
+      wall.wall = leaned_on->wall;
+      end(slot, Ended::muzzle_blocked, wall, listener);
       continue;
     }
     propose(slot, listener);

@@ -15,6 +15,7 @@ class Listener {
   virtual void on_stuck(const Flown&) {}
   virtual void on_down(const Downed&) {}
   virtual void on_limit(const LimitMet&) {}
+  virtual void on_surface(LaunchSlot, const SurfaceMet&) {}
   /// A stretch that a shot has flown, with no contact but perhaps at its end.
   virtual void on_way(const Flight&, const std::vector<Piece>&) {}
   /// The instant of an area or a ray: its launch and stage, with its marks, and verdicts if wanted.

@@ -52,7 +52,7 @@ void Looks::set(ShotSlot slot, const Flight& f, const Launched& launched, const 
     return;
   const Piece way = c.piece.part(c.time, c.piece.end);
   g.time = c.time, g.at = way.at, g.velocity = way.velocity, g.acceleration = way.acceleration;
-  g.reach = flyer_of(shot, c, around.arena.up()).reach();
+  g.reach = flyer_of(shot, c, around.arena.upright()).reach();
   // Whom it has just struck and goes on through, if nothing can come of that any more.
   const Met* last = around.memory.last(f.met);
   if (last != nullptr && last->struck && !shot.again_after_s && attack.stopped_by == Relations{})
@@ -69,7 +69,7 @@ void Looks::set(ShotSlot slot, const Flight& f, const Launched& launched, const 
   // How long its way is enough, at the least: of speed s gaining a, solves s t + a t^2 / 2 = left.
   const double speed = length(g.velocity),
                gain = std::max(length(g.acceleration), way.most_acceleration(c.time, until)),
-               left = attack.reach.far - c.travelled;
+               left = far_limit(attack.reach) - c.travelled;
   const double enough = 2 * left / (speed + std::sqrt(speed * speed + 2 * gain * left));
   // A little before its time: what comes exactly then is looked at more closely.
   g.quiet_until = std::min(until, c.time + enough) - 1e-6;
@@ -145,10 +145,7 @@ bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
   double drift = (ticks - 1) * motions.slow_way();
   const double wide = far + drift;
   const Bounds box = around_both(a, end).grown(wide);
-  if (may_leave(around, box, a, end)) {
-    if (ticks == 1) return false;
-    return g.ticks = 1, is_quiet(slot, around);
-  }
+  if (may_leave(around, box, a, end)) return ticks > 1 && (g.ticks = 1, is_quiet(slot, around));
   const double near = g.reach + loose + bend * (to - from) * (to - from);  // in this window
   double clear = until;
   bool quiet = true;
@@ -181,7 +178,8 @@ bool Looks::is_quiet(ShotSlot slot, const Surroundings& around) {
       return;
     }
     clear = std::min(clear, std::max(to, earliest));
-    if (slow && earliest <= to && spare <= 0) quiet = motions.approach(body, {a, g.place(to)}, from) > near;
+    if (slow && earliest <= to && spare <= 0)
+      quiet = motions.approach(body, {a, g.place(to)}, from, to) > near;
   });
   if (!quiet) return false;
   if (clear >= until) g.ticks = std::min(kMostTicks, 2 * ticks);

@@ -176,13 +176,16 @@ void Machine::advance(double until, Listener& listener) {
   look();
   watch();
   ask_due(listener);
-  while (queue_.comes_by(until_)) decide_instant(listener);
+  while (queue_.comes_by(until_) || begins_in_window()) decide_instant(listener);
 }
 
-/// All that comes within an instant of the earliest, in the order of launches and of their shots. What it
-/// causes comes in an instant after it.
+/// All that comes within an instant of the earliest: what begins, then what comes to shots, in the order of
+/// launches and of their shots. What it causes comes in an instant after it.
 void Machine::decide_instant(Listener& listener) {
-  const std::vector<Next>& instant = queue_.take_instant();
+  double first = queue_.front() != nullptr ? queue_.front()->time : kEver;
+  if (begins_in_window()) first = std::min(first, later_.front().time);
+  const std::vector<Next>& instant = queue_.take_instant(first);
+  begin_later(first + kInstant, listener);
   if (const Next* soon = queue_.front())
     prefetch(shots_[soon->shot].flight), prefetch(shots_[soon->shot].next);
   for (const Next& next : instant) {
@@ -228,7 +231,7 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
       break;
     case Event::Kind::life:
       if (f.stuck.yes) return end(slot, Ended::stuck, f.stuck.in, listener);
-      if (stage_of(f).shot->life_s <= limits_.flight_s) return over(Ended::life);
+      if (life_limit(*stage_of(f).shot) <= limits_.flight_s) return over(Ended::life);
       meet_limit(f.launch, Limit::flight, event.time, listener);
       return over(Ended::limit);
     case Event::Kind::length: return over(Ended::reach);
@@ -273,7 +276,7 @@ bool Machine::pick_anew(Flight& f) {
   const Launched& l = launched_of(f);
   const Act act(*arena_, stage_of(f), l.launch, l.faction);
   const Vec3 from = f.course.place();
-  const double far = act.attack.reach.far - f.course.travelled;
+  const double far = far_limit(act.attack.reach) - f.course.travelled;
   const Choice choice(*arena_, act.stage.order, from, normalized(f.course.velocity()), l.launch.seed, f.key);
   Candidate best;
   motions_.bodies_near(Bounds{from, from}.grown(far), f.course.time, f.course.time, [&](BodyId body) {

@@ -14,6 +14,7 @@
 #include "resolve/machine/queue.hpp"
 #include "resolve/machine/roster.hpp"
 #include "resolve/machine/shot_boxes.hpp"
+#include "resolve/rules/order.hpp"
 #include "resolve/rules/rebound.hpp"
 
 namespace dardo::detail {
@@ -37,6 +38,7 @@ struct Start {
   std::uint32_t stage = 0;
   double time = 0;
   bool by_launch = false;  ///< it is the launch's own, which starts where that says
+  bool checked = false;    ///< what the launch says is known to mean something then
   Anchor anchor;           ///< else there
   BodyId target;
   Vec3 aim;
@@ -86,12 +88,11 @@ class Machine {
   /// Puts the launch into the table. Its attack sets off with `set_off`.
   LaunchSlot add(std::shared_ptr<const Prepared> attack, const Launch& launch, std::uint32_t number);
   const Launched& launched(LaunchSlot slot) const { return launches_[slot]; }
-  /// A launch that sets off when `set_off_waiting` is called.
+  /// A launch that sets off when `set_off_waiting` is called, or at the later time that it says.
   void wait(LaunchSlot launch) { waiting_.push_back(launch); }
   void set_off_waiting(double time, Listener& listener);
-  /// Sets a shot's flights off from the attacker at this time, or carries an instant out; and all that
-  /// follows from that at once.
-  void set_off(LaunchSlot launch, double time, Listener& listener);
+  /// One that has been checked sets off at a time, when that comes.
+  void set_off_at(LaunchSlot launch, double time);
 
   /// Everything up to a time, that included. Tells who is struck, in order.
   void advance(double until, Listener& listener);
@@ -121,6 +122,9 @@ class Machine {
   void begin_window(double from, double until);
 
   void begin_anew();
+  /// Of each launch so many shots are alive.
+  void restore_shots(BytesIn& in, double until, const Pool<Launched, LaunchSlot>& launches,
+                     Pool<Shot, ShotSlot>& shots, Memory& memory, std::vector<std::uint32_t>& alive) const;
 
   // How launches and their carriers begin, and their limits: launches.cpp.
   void lead_to(Start start) {
@@ -129,6 +133,8 @@ class Machine {
   }
   void begin(const Start& start, Listener& listener);
   void begin_starts(Listener& listener);
+  void begin_launch(const Start& start, Listener& listener);
+  bool choose_target(const Start& start, Listener& listener);
   void begin_shots(Start start, Listener& listener);
   /// Where the shots of a launch set off, and where they are thrown to.
   void aim_shots(Start& start) const;
@@ -148,6 +154,8 @@ class Machine {
   void ask_with_partners(ShotSlot slot, Listener& listener);
   void look();
   void decide_instant(Listener& listener);
+  bool begins_in_window() const;
+  void begin_later(double until, Listener& listener);
   void decide(ShotSlot slot, Listener& listener);
   bool still_comes(const Flight& flight, Event& event) const;
   void end(ShotSlot slot, Ended why, const Blocker& by, Listener& listener);
@@ -173,8 +181,11 @@ class Machine {
   struct Surfaces {
     std::optional<Ended> ended;
     Blocker by;
+    bool brushed = false;  ///< those that it did not go through it only touched
   };
   Surfaces meet_surfaces(Flight& flight);
+  void note_surface(const Flight& flight, const Course& came, WallId wall, const Contact& at, bool through);
+  void tell_surfaces(const Flight& flight, const Surfaces& met, Listener& listener);
   /// So often the speed is turned by the walls of one corner at most, before it is simply reversed.
   Corner corner_at(Flight& flight);
   bool pierces(Flight& flight, WallPartId wall) const;
@@ -224,6 +235,7 @@ class Machine {
   // What is under way.
   Pool<Launched, LaunchSlot> launches_;
   std::vector<LaunchSlot> waiting_;
+  std::vector<Start> later_;  ///< what begins at a later time: a heap, the earliest first
   Pool<Shot, ShotSlot> shots_;
   SomeSlots<ShotSlot> seekers_;  ///< of shots that have a target, or had one
   Memory memory_;
@@ -238,9 +250,10 @@ class Machine {
   std::vector<ShotSlot> partners_;  ///< to be asked, as they come near one of those
 
   // Of the instant that is being decided.
-  std::vector<ShotSlot> due_;        ///< shots that must be asked in this window
-  std::vector<std::uint8_t> found_;  ///< of each: what a job has found
-  std::vector<Touched> touched_;     ///< by the flight that is being decided
+  std::vector<ShotSlot> due_;         ///< shots that must be asked in this window
+  std::vector<std::uint8_t> found_;   ///< of each: what a job has found
+  std::vector<Touched> touched_;      ///< by the flight that is being decided
+  std::vector<SurfaceMet> surfaces_;  ///< of these the walls and the ground, where somebody wants to know
   /// What follows from it, once all of its instant is decided.
   struct Following {
     Then::When when;

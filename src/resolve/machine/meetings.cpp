@@ -65,8 +65,9 @@ bool Machine::may_down(LaunchSlot launch, std::uint32_t stage, ShotSlot victim) 
   if (!shots_.has(victim) || v.launch == launch || !(vulnerable_radius(victim) > 0)) return false;
   const Launched &mine = launches_[launch], &theirs = launches_[v.launch];
   const Stage& what = mine.stage(stage);
-  const Relation relation =
-      mine.launch.by == theirs.launch.by ? Relation::self : arena_->relation(mine.faction, theirs.faction);
+  const Relation relation = mine.launch.by == theirs.launch.by && !mine.launch.by.empty()
+                                ? Relation::self
+                                : arena_->relation(mine.faction, theirs.faction);
   if (!what.attack->who.has(relation)) return false;
   const NamedWords& tags = stage_of(v).tags;
   // Words that no body has stand apart, as text.
@@ -85,7 +86,7 @@ void Machine::watch_way(ShotSlot slot) {
   s.asked = window_;
   const Roster::May may_it = may(s.flight);
   const double room =
-      std::max(may_it.radius, flyer_of(*stage_of(s.flight).shot, s.flight.course, arena_->up()).reach());
+      std::max(may_it.radius, flyer_of(*stage_of(s.flight).shot, s.flight.course, arena_->upright()).reach());
   Bounds box;
   for (const Piece& p : s.way) box.add(p.bounds(p.start, p.end));
   if (s.way.empty()) box.add(s.flight.course.place());
@@ -108,7 +109,7 @@ void Machine::meet_shot(ShotSlot striker, ShotSlot victim) {
   const Flight& f = shots_[striker].flight;
   if (!may_down(f.launch, f.stage, victim)) return;
   const Attack& attack = *stage_of(f).attack;
-  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena_->up());
+  const Flyer flyer = flyer_of(std::get<ShotDelivery>(attack.delivery), f.course, arena_->upright());
   const double radius = vulnerable_radius(victim), room = flyer.reach() + radius;
   const auto &mine = shots_[striker].way, &theirs = shots_[victim].way;
   if (mine.empty() || theirs.empty()) return;

@@ -33,11 +33,11 @@ class Queue {
     heap_.push_back(next);
     std::push_heap(heap_.begin(), heap_.end(), later);
   }
-  /// Takes all that comes within an instant of the earliest, in the order of launches and of their shots.
+  /// Takes all that comes within the instant that begins then, in the order of launches and of their shots.
   /// Holds until the next call.
-  const std::vector<Next>& take_instant() {
+  const std::vector<Next>& take_instant(double first) {
     instant_.clear();
-    for (const double last = heap_.front().time + kInstant; comes_by(last);) {
+    while (comes_by(first + kInstant)) {
       std::pop_heap(heap_.begin(), heap_.end(), later);
       instant_.push_back(heap_.back());
       heap_.pop_back();

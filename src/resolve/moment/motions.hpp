@@ -83,16 +83,16 @@ class Motions {
     for (const Shape& s : arena_->hitboxes(body)) least = std::min(least, dardo::distance(s, way));
     return least;
   }
-  /// How near a slow body is to what goes this way from one time of the tick to its end, both steadily: never
+  /// How near a slow body is to what goes this way from one time of the tick to another, both steadily: never
   /// more than that.
-  double approach(BodyId body, const Segment& way, double from) const {
+  double approach(BodyId body, const Segment& way, double from, double to) const {
     const Leg l = leg(body, from);
     if (l.still()) return distance_at_end(body, way);
     const double left = end_ - from;
     // Seen from where the body ends up. One that turns swings its hitboxes about its origin.
     const double swing =
         l.turn_rate * left * (arena_->reach_around_center(body) + length(arena_->center_in_frame(body)));
-    return distance_at_end(body, {way.from + l.velocity * left, way.to}) - swing;
+    return distance_at_end(body, {way.from + l.velocity * left, way.to + l.velocity * (end_ - to)}) - swing;
   }
   /// Bodies whose hitboxes may touch `box` between two times; some others, too. A body may come twice.
   template <class Visit>

@@ -62,4 +62,7 @@ class Touches {
   std::uint32_t counts_ = 0;
 };
 
+/// The limits of a reach around where it starts; of one without end there is no ring to draw.
+void draw_reach(const Reach& reach, const Vec3& origin, Outcome& outcome);
+
 }  // namespace dardo::detail

@@ -42,4 +42,8 @@ Vec3 turned_aside(const Vec3& direction, const Vec3& left, double angle, double 
   return normalized(direction * cosine(angle) + (u * cosine(around) + v * sine(around)) * sine(angle));
 }
 
+Vec3 turned_aside(const Vec3& direction, const Vec3& left, double angle) {
+  return normalized(direction * cosine(angle) + left * sine(angle));
+}
+
 }  // namespace dardo::detail

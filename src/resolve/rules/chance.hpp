@@ -21,5 +21,7 @@ std::uint64_t chance_key(std::uint64_t parent, Then::When when, std::uint64_t wh
 /// `direction` turned by `angle` toward a side that `around` says, radians: 0 toward `left`, which is at a
 /// right angle to it.
 Vec3 turned_aside(const Vec3& direction, const Vec3& left, double angle, double around);
+/// The same within the plane of both: toward `left`, or away from it.
+Vec3 turned_aside(const Vec3& direction, const Vec3& left, double angle);
 
 }  // namespace dardo::detail

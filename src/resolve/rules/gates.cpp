@@ -118,6 +118,12 @@ Reading tell_rules(const Act& act, BodyId body) {
   return r;
 }
 
+void draw_reach(const Reach& reach, const Vec3& origin, Outcome& outcome) {
+  const bool ends = std::isfinite(reach.far);
+  if (ends || reach.near > 0)
+    outcome.marks.emplace_back(ReachMark{origin, reach.near, ends ? reach.far : reach.near});
+}
+
 void Touches::add(const Act& act, BodyId body, const Touch& touch) {
   const bool first = empty_ || touch.contact.distance < first_.contact.distance;
   if (act.attack.zone == ZoneRule::best) {

@@ -77,6 +77,11 @@ const Rules& no_rules();
 /// By what an order takes, for an arena.
 void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order);
 
+/// What has no end of its reach comes as far as two things can be apart.
+inline double far_limit(const Reach& reach) { return std::min(reach.far, 4 * kMaxCoordinate); }
+/// And what has no end of its life, as long as anything flies by itself.
+inline double life_limit(const ShotDelivery& shot) { return std::min(shot.life_s, 3600.0); }
+
 /// All stages of an attack, each with a number: the attack itself is 0.
 class Prepared {
  public:
@@ -97,6 +102,7 @@ class Prepared {
   const Stage& stage(std::uint32_t number) const { return stages_[number]; }
   const Attack& attack(std::uint32_t stage) const { return *stages_[stage].attack; }
   std::uint32_t size() const { return count_; }
+  bool has(std::uint32_t stage, Then::When when) const { return stages_[stage].has(when); }
   /// Calls `visit(stage)` for every attack that this moment of a stage leads to, in order.
   template <class Visit>
   void each_then(std::uint32_t stage, Then::When when, Visit&& visit) const {

@@ -28,13 +28,14 @@ std::optional<std::size_t> Corner::into_any(const Vec3& velocity) const {
   return std::nullopt;
 }
 
-Vec3 jittered(const Corner& corner, const Vec3& out, const Vec3& left, const Ricochet& r, std::uint64_t seed,
-              std::uint64_t key, std::uint32_t turn) {
+Vec3 jittered(const Corner& corner, const Vec3& out, const Vec3& left, bool flat, const Ricochet& r,
+              std::uint64_t seed, std::uint64_t key, std::uint32_t turn) {
   const double size = length(out);
   if (!(r.jitter > 0) || !(size > 0)) return out;
-  const Vec3 off =
-      turned_aside(out / size, left, r.jitter * std::sqrt(chance(seed, key, Draw::jitter, 2 * turn)),
-                   2 * std::numbers::pi * chance(seed, key, Draw::jitter, 2 * turn + 1));
+  const double how = chance(seed, key, Draw::jitter, 2 * turn),
+               around = 2 * std::numbers::pi * chance(seed, key, Draw::jitter, 2 * turn + 1);
+  const Vec3 off = flat ? turned_aside(out / size, left, r.jitter * (2 * how - 1))
+                        : turned_aside(out / size, left, r.jitter * std::sqrt(how), around);
   const auto all = corner.sides();
   const bool leaves = std::all_of(all.begin(), all.end(), [&](const Vec3& n) { return dot(off, n) > 0; });
   return leaves ? off * size : out;

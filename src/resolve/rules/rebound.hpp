@@ -30,7 +30,7 @@ struct Corner {
 
 /// `out` as far off as the ricochet's jitter draws it for turn number `turn`, but never into the corner that
 /// it leaves. `left` is at a right angle to it.
-Vec3 jittered(const Corner& corner, const Vec3& out, const Vec3& left, const Ricochet& ricochet,
+Vec3 jittered(const Corner& corner, const Vec3& out, const Vec3& left, bool flat, const Ricochet& ricochet,
               std::uint64_t seed, std::uint64_t key, std::uint32_t turn);
 
 }  // namespace dardo::detail

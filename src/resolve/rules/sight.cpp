@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "geometry/detail/region.hpp"
+#include "geometry/detail/shadow.hpp"
 #include "resolve/aim_point.hpp"
 #include "resolve/rules/order.hpp"
 #include "resolve/rules/tolerances.hpp"
@@ -68,6 +69,8 @@ SightJudge::SightJudge(const Act& act, const Moment& moment, const Sight& sight,
     : act_(act), moment_(moment), sight_(sight), eye_(middle) {
   if (sight.place) {
     eye_ = *sight.place;
+  } else if (act.launch.from) {
+    if (sight.from != Sight::From::middle) eye_ = act.launch.from->pose.at;
   } else if (moment.arena().has(act.launch.by)) {
     if (sight.from == Sight::From::eyes) eye_ = moment.eyes(act.launch.by);
     if (sight.from == Sight::From::muzzle) eye_ = muzzle_point(moment, act.launch);
@@ -121,10 +124,12 @@ Seen SightJudge::count(BodyId body, const double& error, Each&& each) const {
   Seen out;
   double all = 0, seen = 0;
   Reading blocked{.gate = Gate::sight};
-  each([&](const Vec3& place, double weight = 1) {
+  // Of what a place stands for, all or nothing is seen, unless that is known.
+  each([&](const Vec3& place, double weight = 1, std::optional<double> known = {}) {
     const Reading r = line(place, body);
-    if (all == 0 || (r.reason == Reason::none && seen == 0)) out.target = place;
-    if (r.reason == Reason::none) seen += weight;
+    const double part = known.value_or(r.reason == Reason::none ? 1 : 0);
+    if (all == 0 || (part > 0 && seen == 0)) out.target = place;
+    seen += weight * part;
     if (r.reason != Reason::none && blocked.reason == Reason::none) blocked = r;
     all += weight;
   });
@@ -158,14 +163,51 @@ Seen SightJudge::see(BodyId body, const Vec3& nearest) const {
     case Sight::To::points: break;
   }
   const Pose there = then.pose();
+  const bool flat = act_.arena.flat();
   double worst = 0;
   return count(body, worst, [&](auto&& look) {
     for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-      const Counted all = each_volume_point(then.own(i), kSightPoints, [](const Vec3&) {});
+      const auto volume = volume_of(then.own(i), flat);
+      const auto known = volume && *volume > 0 ? share_seen(placed(then.own(i), there)) : std::nullopt;
+      if (known) {
+        look(then.center(i), *volume, known);
+        continue;
+      }
+      const Counted all = each_volume_point(then.own(i), kSightPoints, flat, [](const Vec3&) {});
       worst = std::max(worst, count_known(all.places));
-      each_volume_point(then.own(i), kSightPoints, [&](const Vec3& p) { look(there * p, all.volume_each); });
+      each_volume_point(then.own(i), kSightPoints, flat,
+                        [&](const Vec3& p) { look(there * p, all.volume_each); });
     }
   });
+}
+
+std::optional<double> SightJudge::share_seen(const Shape& hitbox) const {
+  if (sight_.thickness > 0 || sight_.blocked_by != Relations{}) return std::nullopt;
+  const Arena& arena = moment_.arena();
+  const WallTable& walls = arena.wall_table();
+  Bounds between = bounds(hitbox);
+  between.add(eye_);
+  bool told = true, hidden = false;
+  std::optional<HalfSpace> dark;
+  walls.touching(between.grown(slack(std::max(largest(between.low), largest(between.high)))),
+                 [&](WallPartId part) {
+                   const WallId wall = walls.wall_of(part);
+                   if (!told || !arena.blocks(wall).has(sight_.through)) return;
+                   const Pose pose = walls.leg(wall, moment_.time()).at(moment_.time());
+                   const Shadow s = shadow_on(placed(walls.shape(part), pose), eye_, hitbox, arena.flat());
+                   if (s.kind == Shadow::Kind::none) return;
+                   // What passes a one-way wall, and two shadows, make no single plane.
+                   const bool another = dark && !(length(dark->normal - s.dark.normal) <= 1e-12);
+                   told = s.kind != Shadow::Kind::unknown && !arena.wall(wall).one_way &&
+                          (s.kind == Shadow::Kind::whole || !another);
+                   if (s.kind == Shadow::Kind::whole) hidden = true;
+                   if (s.kind == Shadow::Kind::cut) dark = s.dark;
+                 });
+  if (!told) return std::nullopt;
+  if (hidden) return 0;
+  if (!dark) return 1;
+  const auto share = share_in(*dark, hitbox, arena.flat());
+  return share ? std::optional(1 - *share) : std::nullopt;
 }
 
 }  // namespace dardo::detail

@@ -27,6 +27,8 @@ class SightJudge {
   Seen see(BodyId body, const Vec3& nearest) const;
 
  private:
+  /// The share of a hitbox, where it is, that is seen: where closed forms tell it.
+  std::optional<double> share_seen(const Shape& hitbox) const;
   Reading first_body(const Vec3& target, BodyId body, double within) const;
   template <class Each>
   /// `error` is how far the share may be off once all has been looked at.

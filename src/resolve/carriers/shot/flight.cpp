@@ -89,7 +89,7 @@ Due limits(const Flight& flight, const Launched& launched, const Surroundings& a
   const Stage& stage = launched.stage(flight.stage);
   Due due;
   if (const double ends = std::max(flight.ends, c.time); ends <= up_to) due.offer(Event::Kind::life, ends);
-  due.offer(Event::Kind::length, comes_to_length(c, stage.attack->reach.far - c.travelled, up_to));
+  due.offer(Event::Kind::length, comes_to_length(c, far_limit(stage.attack->reach) - c.travelled, up_to));
   if (stage.shot->least_speed > 0) due.offer(Event::Kind::slow, becomes_slow(c, stage, up_to));
   if (!flight.apex_passed && stage.has(Then::When::apex))
     due.offer(Event::Kind::apex, comes_to_apex(c, around.arena.up(), up_to));

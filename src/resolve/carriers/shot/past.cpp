@@ -15,22 +15,21 @@ ShotsPast::ShotsPast(const Act& act, const Motions& motions, std::span<const Sho
     const ShotWay& w = *way;
     const Flown& end = w.stuck ? *w.stuck : w.end;
     Course c = end.course;
-    Ghost g{w.pieces, end, end.ended == Ended::limit ? end.time : c.born + shot_.life_s};
+    Ghost g{w.pieces, end, end.ended == Ended::limit ? end.time : c.born + life_limit(shot_)};
     if (w.stuck) g.pieces.resize(w.flown_pieces);
     // One that ended as it began was there, too.
     if (g.pieces.empty()) g.pieces.push_back({c.time, c.time, c.place(), c.velocity(), {}, {}});
     // What ended by itself would not have gone on.
-    const bool stopped =
-        !end.by.wall.empty() || !end.by.body.empty() || end.ended == Ended::life || end.ended == Ended::limit;
-    const double until = c.born + 2 * shot_.life_s;
+    const bool stopped = !end.by.empty() || end.ended == Ended::life || end.ended == Ended::limit;
+    const double until = c.born + 2 * life_limit(shot_);
     while (stopped && g.pieces.size() < w.pieces.size() + kMostPieces && c.time < until &&
-           c.travelled < act.attack.reach.far) {
+           c.travelled < far_limit(act.attack.reach)) {
       if (c.time >= c.piece.end && next_piece(c, shot_.path, motions) != Milestone::none) break;
       double last = std::min(c.piece.end, until);
       if (c.time < g.life_over) last = std::min(last, g.life_over);
       Piece p = c.piece.part(c.time, last);
       // Not beyond its reach: the end is found by halving.
-      const double left = act.attack.reach.far - c.travelled;
+      const double left = far_limit(act.attack.reach) - c.travelled;
       const bool beyond = p.length(p.start, p.end) > left;
       if (beyond) {
         double low = p.start, high = p.end;
@@ -123,7 +122,7 @@ void ShotsPast::approach(BodyId body, const Ghost& g, const Flyer& flyer, const 
 }
 
 void ShotsPast::meet(BodyId body, const Ghost& g, Meeting& best) const {
-  const Flyer flyer = flyer_of(shot_, g.end.course, act_.arena.up());
+  const Flyer flyer = flyer_of(shot_, g.end.course, act_.arena.upright());
   const double scale = largest(g.end.course.origin);
   bool passing = false;  // touched nearer than the near limit, and not let go of
   const bool stopped_it = g.end.ended == Ended::body && g.end.by.body == body;
@@ -185,7 +184,7 @@ ShotsPast::Met ShotsPast::met(BodyId body) const {
   if (!one_origin_ || ghosts_.empty() || motions_.moves(body) || asked_ == body) return {body};
   const Course& course = ghosts_.front().end.course;
   const double away = away_from(course.origin, body),
-               most = act_.attack.reach.far + flyer_of(shot_, course, act_.arena.up()).reach();
+               most = far_limit(act_.attack.reach) + flyer_of(shot_, course, act_.arena.upright()).reach();
   return {body, away, away > most + 1e-6 * (1 + largest(course.origin))};
 }
 
@@ -196,17 +195,18 @@ Reading ShotsPast::tell_reach(const Met& met) const {
     return r;
   };
   const Reach& reach = act_.attack.reach;
-  if (met.beyond) return stopped(Reason::too_far, *met.away, reach.far);
+  const double far = far_limit(reach);
+  if (met.beyond) return stopped(Reason::too_far, *met.away, far);
   const Meeting& m = meet(met.body);
   if (m.touches) {
-    r.measured = m.travelled, r.limit = reach.far, r.margin = std::max(0.0, reach.far - m.travelled);
+    r.measured = m.travelled, r.limit = far, r.margin = std::max(0.0, far - m.travelled);
     if (reach.near > 0) r.margin = std::clamp(m.travelled - reach.near, 0.0, *r.margin);
     return r;
   }
   if (m.too_near) return stopped(Reason::too_near, *m.too_near, reach.near);
   if (m.ghost == nullptr) return stopped(Reason::missed, 0, 0);
   const double away = met.away ? *met.away : away_from(m.ghost->end.course.origin, met.body);
-  if (away > reach.far) return stopped(Reason::too_far, away, reach.far);
+  if (away > far) return stopped(Reason::too_far, away, far);
   return stopped(Reason::missed, std::max(0.0, m.gap), 0);
 }
 
@@ -226,7 +226,7 @@ Reading ShotsPast::tell_sight(const Met& met) const {
   const Meeting& m = meet(met.body);
   if (m.ghost == nullptr) return r;
   const Flown& end = m.ghost->end;
-  const bool stopped = !end.by.wall.empty() || !end.by.body.empty();
+  const bool stopped = !end.by.empty();
   const bool in_it = end.by.body == met.body && !end.by.shot;
   if (!stopped || in_it || !(m.time > end.time + kInstant || end.ended == Ended::muzzle_blocked)) return r;
   r.reason = end.by.wall.empty() ? Reason::shielded : Reason::wall;

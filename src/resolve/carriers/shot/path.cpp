@@ -92,22 +92,21 @@ Vec3 to_the_left(const Vec3& way, const Vec3& up, const Vec3& otherwise) {
   return size > 1e-6 * length(way) ? left / size : otherwise;
 }
 
-Vec3 left_of_throw(const Motions& motions, BodyId thrower, double time, const Vec3& way) {
-  const Vec3& up = motions.arena().up();
+Vec3 left_of_throw(const Vec3& up, const Vec3& side, const Vec3& way) {
   const auto level = [&](const Vec3& v) { return v - up * dot(v, up); };
-  Vec3 facing = level({0, 1, 0});
-  if (motions.arena().has(thrower)) facing = level(motions.leg(thrower, time).at(time).turn.y);
+  Vec3 left = level(side);
   // A body that lies on its side has no left.
-  if (!(length(facing) > 1e-3)) facing = level({1, 0, 0});
-  if (!(length(facing) > 1e-3)) facing = level({0, 1, 0});
-  return to_the_left(way, up, normalized(facing));
+  if (!(length(left) > 1e-3)) left = level({1, 0, 0});
+  if (!(length(left) > 1e-3)) left = level({0, 1, 0});
+  return to_the_left(way, up, normalized(left));
 }
 
-void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction,
+void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& direction, const Thrower& by,
              const Motions& motions) {
   const Vec3& gravity = motions.arena().gravity();
   c.born = c.time, c.origin = from, c.step = 0;
-  c.left = left_of_throw(motions, c.thrower, c.time, direction);
+  c.thrower = by.body, c.home = by.center;
+  c.left = left_of_throw(motions.arena().upright(), by.side, direction);
   Vec3 velocity = direction * c.speed;
   if (const auto* lob = std::get_if<LobPath>(&path)) {
     const double g = length(gravity);

@@ -63,9 +63,10 @@ struct Course {
   Vec3 heading;          ///< one metre long: where it set off to, or was turned to; for when it has no speed
   Vec3 home;             ///< of a curve: where its thrower was last
   Vec3 left;             ///< level, one metre long: to its left when it flies straight up or down
-  double parameter = 0;  ///< of a curve: 0 to 1 along the leg
-  double arrives = 0;    ///< of a lob: when
-  double drop = 0;       ///< of a lob: gravity, m/s²
+  double parameter = 0;  ///< of a curve: 0 to 1 along the part
+  std::uint32_t part = 0;  ///< of a curve through points: which of its parts
+  double arrives = 0;      ///< of a lob: when
+  double drop = 0;         ///< of a lob: gravity, m/s²
   double target_lost = std::numeric_limits<double>::infinity();  ///< from then on it flies on
   std::uint32_t looks = 0;  ///< how often a guided shot has looked whether it sees its target
   BodyId target;
@@ -84,14 +85,20 @@ struct Course {
 
 /// The level direction to the left of a way, one metre long; of one straight up or down: `otherwise`.
 Vec3 to_the_left(const Vec3& way, const Vec3& up, const Vec3& otherwise);
-/// The same of what a body throws at a time: straight up or down it is to the left of how the body faces.
-Vec3 left_of_throw(const Motions& motions, BodyId thrower, double time, const Vec3& way);
+/// Who throws.
+struct Thrower {
+  BodyId body;  ///< empty: nobody, from a place
+  Vec3 side;    ///< to the left of where it faces, as it does when it throws
+  Vec3 center;  ///< then
+};
+/// The same of what is thrown: straight up or down it is to the left of how the thrower faces.
+Vec3 left_of_throw(const Vec3& up, const Vec3& side, const Vec3& way);
 
 /// What happens at the end of a piece by the law alone.
 enum class Milestone : std::uint8_t { none, turned, returned, arrived, stopped };
 
-/// Sets off: from a place along a direction (one metre long), at the course's speed and time, by its thrower.
-void set_off(Course& course, const ShotPath& path, const Vec3& from, const Vec3& direction,
+/// Sets off: from a place along a direction (one metre long), at the course's speed and time.
+void set_off(Course& course, const ShotPath& path, const Vec3& from, const Vec3& direction, const Thrower& by,
              const Motions& motions);
 
 /// Makes the next piece, which starts at the course's time. Called when the last one is used up.

@@ -26,11 +26,33 @@ struct Bezier {
   }
 };
 
-Bezier curve(const CurvePath& path, const Vec3& from, const Vec3& to, const Vec3& left, const Vec3& up) {
+Bezier curve(const CurvePath& path, const Arena& arena, const Vec3& from, const Vec3& to, const Vec3& left) {
   // Rounding is no direction.
   const Vec3 way = length(to - from) > kSamePlace ? to - from : Vec3{};
-  const Vec3 aside = to_the_left(way, up, left) * path.side + up * path.rise;
+  const Vec3 aside = to_the_left(way, arena.upright(), left) * path.side + arena.up() * path.rise;
   return {{from, from + (to - from) * (1.0 / 3) + aside, from + (to - from) * (2.0 / 3) + aside, to}};
+}
+
+/// One part of the way out through points, between two of them: the cubic with the slopes that its
+/// neighbours say (Catmull and Rom, "A class of local interpolating splines", 1974).
+Bezier part_through(const CurvePath& path, const Arena& arena, const Course& c) {
+  const Vec3 way = length(c.aim - c.origin) > kSamePlace ? normalized(c.aim - c.origin) : c.heading,
+             left = to_the_left(way, arena.upright(), c.left), rise = cross(way, left);
+  const auto count = static_cast<std::ptrdiff_t>(path.through.size());
+  // Its points: where it was thrown, those, and the aim; beyond the ends the ends themselves.
+  const auto point = [&](std::ptrdiff_t i) {
+    if (i <= 0) return c.origin;
+    if (i > count) return c.aim;
+    const Vec3& own = path.through[static_cast<std::size_t>(i - 1)];
+    return c.origin + way * own.x + left * own.y + rise * own.z;
+  };
+  const auto i = static_cast<std::ptrdiff_t>(c.part);
+  const Vec3 a = point(i), b = point(i + 1);
+  const auto slope = [&](std::ptrdiff_t k) {
+    const double over = k <= 0 || k > count ? 1 : 2;
+    return (point(k + 1) - point(k - 1)) / over;
+  };
+  return {{a, a + slope(i) / 3, b - slope(i + 1) / 3, b}};
 }
 
 /// From its parameter on along a curve that stands still, for `longest` at most, as far as one cubic between
@@ -156,7 +178,9 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
     return Milestone::none;
   }
   Milestone passed = Milestone::none;
-  if (c.parameter >= 1) {
+  if (c.parameter >= 1 && !c.coming_back && c.part < path.through.size()) {
+    ++c.part, c.parameter = 0;
+  } else if (c.parameter >= 1) {
     if (c.coming_back) return Milestone::returned;
     if (!path.returns) return Milestone::arrived;
     c.coming_back = true, c.parameter = 0, c.turned_at = c.aim;
@@ -165,12 +189,14 @@ Milestone next(Course& c, const CurvePath& path, const Motions& motions) {
   // A thrower that is gone is sought where it was last.
   const bool back = c.coming_back, there = motions.arena().has(c.thrower);
   if (back && there) c.home = motions.center(c.thrower, c.time);
+  const bool in_parts = !back && !path.through.empty();
   const auto curve_to = [&](const Vec3& end) {
-    return curve(path, back ? c.turned_at : c.origin, end, c.left, motions.arena().up());
+    if (in_parts) return part_through(path, motions.arena(), c);
+    return curve(path, motions.arena(), back ? c.turned_at : c.origin, end, c.left);
   };
   // To where it is already there is no way.
   const Bezier whole = curve_to(back ? c.home : c.aim);
-  if (!(length(whole.p[3] - whole.p[0]) > c.speed * kLeastPiece)) {
+  if (!in_parts && !(length(whole.p[3] - whole.p[0]) > c.speed * kLeastPiece)) {
     c.piece = {c.time, c.time, c.place(), c.velocity(), {}, {}};
     c.parameter = 1;
     return passed;

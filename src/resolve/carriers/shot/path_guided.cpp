@@ -25,6 +25,7 @@ struct Homing {
       : c(course),
         path(guided),
         up(motions.arena().up()),
+        upright(motions.arena().upright()),
         leg(target),
         offset(its_middle),
         climbing(climbs) {}
@@ -76,7 +77,7 @@ struct Homing {
 
   const Course& c;
   const GuidedPath& path;
-  const Vec3& up;
+  const Vec3 &up, &upright;
   const Leg& leg;
   const Vec3& offset;
   bool climbing;
@@ -86,7 +87,7 @@ struct Homing {
 
   Vec3 to_its_left(const Vec3& heading) const {
     // Steeply up or down what is to its left would turn with it.
-    if (length(cross(up, heading)) > 0.1) return to_the_left(heading, up, c.left);
+    if (length(cross(upright, heading)) > 0.1) return to_the_left(heading, upright, c.left);
     return normalized(c.left - heading * dot(c.left, heading));
   }
 };

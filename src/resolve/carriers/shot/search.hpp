@@ -18,7 +18,7 @@ class Search {
         course_(course),
         act_(around.arena, launched.stage(flight.stage), launched.launch, launched.faction),
         shot_(*act_.stage.shot),
-        flyer_(flyer_of(shot_, course, around.arena.up())) {}
+        flyer_(flyer_of(shot_, course, around.arena.upright())) {}
 
   /// Calls `found(touched)` for what is touched first of each thing in [from, to], if anything is. Each is
   /// sought in the same stretch, whatever else is found: so its time is the same to the bit.
