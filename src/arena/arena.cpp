@@ -104,6 +104,14 @@ Result<BodyId> Arena::add_body(Body body) {
   if (body.faction.index >= factions_.size()) {
     problems.push_back({"/faction", "is not of this arena", "an id that add_faction gave"});
   }
+  if (body.build.index < builds_.size()) {
+    for (Problem& p : check(body.changes, builds_[body.build.index])) problems.push_back(std::move(p));
+  }
+  for (std::size_t i = 0; i < body.changes.size(); ++i) {
+    if (!body.changes[i].faction.empty() && body.changes[i].faction.index >= factions_.size())
+      problems.push_back({"/changes/" + std::to_string(i) + "/faction", "is not of this arena",
+                          "an id that add_faction gave"});
+  }
   if (!problems.empty()) return tl::unexpected(std::move(problems));
   std::uint32_t index = 0;
   if (free_slots_.empty()) {
@@ -123,6 +131,7 @@ Result<BodyId> Arena::add_body(Body body) {
   Mark& mark = marks_[index];
   mark.alive = true, mark.fallen = slot.body.fallen, mark.tracked = !slot.body.track.empty();
   mark.faction = slot.body.faction.index;
+  learn_changes(index);
   ++alive_;
   place(index);
   mark_changed(index);
@@ -270,6 +279,7 @@ bool Arena::set_fallen(BodyId body, bool fallen) {
 bool Arena::remove(BodyId body) {
   if (held_ || !has(body)) return false;
   ++removals_;
+  forget_changes(body);
   body_names_.erase(slots_[body.index].body.id);
   std::erase(tracked_, body);
   forget_track(slots_[body.index]);
@@ -297,10 +307,42 @@ Problems Arena::set_faction(BodyId body, FactionId faction) {
   if (faction.index >= factions_.size())
     out.push_back({"/faction", "is not of this arena", "an id that add_faction gave"});
   if (!out.empty()) return out;
+  forget_changes(body);
   slots_[body.index].body.faction = faction;
   marks_[body.index].faction = faction.index;
   look_anew_at(body);
   return {};
+}
+
+const Arena::State& Arena::state_at(BodyId id, double time) const {
+  const auto& states = slots_[id.index].states;
+  const auto next = std::upper_bound(states.begin(), states.end(), time,
+                                     [](double t, const State& s) { return t < s.from_s; });
+  return next == states.begin() ? states.front() : *(next - 1);
+}
+
+void Arena::learn_changes(std::uint32_t index) {
+  Slot& slot = slots_[index];
+  slot.states.clear();
+  marks_[index].changes = !slot.body.changes.empty();
+  if (slot.body.changes.empty()) return;
+  const Build& build = builds_[slot.body.build.index];
+  State now{-std::numeric_limits<double>::infinity(), slot.body.faction};
+  slot.states.push_back(now);
+  for (const BodyChange& c : slot.body.changes) {
+    now.from_s = c.time_s;
+    if (!c.faction.empty()) now.faction = c.faction;
+    now.hitboxes = (now.hitboxes & ~detail::bits_of(build, c.off)) | detail::bits_of(build, c.on);
+    slot.states.push_back(now);
+    change_times_.insert(std::upper_bound(change_times_.begin(), change_times_.end(), c.time_s), c.time_s);
+  }
+}
+
+void Arena::forget_changes(BodyId body) {
+  for (const BodyChange& c : slots_[body.index].body.changes)
+    change_times_.erase(std::lower_bound(change_times_.begin(), change_times_.end(), c.time_s));
+  slots_[body.index].body.changes.clear(), slots_[body.index].states.clear();
+  marks_[body.index].changes = false;
 }
 
 Problems Arena::set_tags(BodyId body, std::vector<std::string> tags) {
@@ -324,6 +366,7 @@ Problems Arena::set_build(BodyId body, BuildId build) {
   if (build.index >= builds_.size())
     out.push_back({"/build", "is not of this arena", "an id that add_build gave"});
   if (!out.empty()) return out;
+  forget_changes(body);
   slots_[body.index].body.build = build;
   learn_words(slots_[body.index]);
   place(body.index);

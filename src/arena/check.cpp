@@ -65,4 +65,38 @@ Problems check(const Wall& wall) {
   return out;
 }
 
+std::uint64_t detail::bits_of(const Build& build, const std::vector<std::string>& zones) {
+  std::uint64_t out = 0;
+  for (std::size_t i = 0; i < build.hitboxes.size(); ++i) {
+    if (std::find(zones.begin(), zones.end(), build.hitboxes[i].zone) != zones.end())
+      out |= std::uint64_t{1} << i;
+  }
+  return out;
+}
+
+Problems check(const std::vector<BodyChange>& changes, const Build& build) {
+  Problems out;
+  constexpr std::size_t kMost = 64;
+  const std::size_t count = build.hitboxes.size();
+  std::uint64_t there = count >= kMost ? ~std::uint64_t{0} : (std::uint64_t{1} << count) - 1;
+  for (std::size_t i = 0; i < changes.size(); ++i) {
+    const BodyChange& c = changes[i];
+    const std::string where = "/changes/" + std::to_string(i);
+    if (!(std::fabs(c.time_s) <= 1e9) || (i > 0 && c.time_s < changes[i - 1].time_s))
+      out.push_back({where + "/t", "is not finite, or before the one above", "times that do not fall"});
+    if (count > kMost && !(c.off.empty() && c.on.empty()))
+      out.push_back({where, "is of a build with more than 64 hitboxes", "fewer of them"});
+    for (const auto* zones : {&c.off, &c.on}) {
+      for (std::size_t k = 0; k < zones->size(); ++k) {
+        if (detail::bits_of(build, {(*zones)[k]}) == 0)
+          out.push_back({where + (zones == &c.off ? "/off/" : "/on/") + std::to_string(k),
+                         "\"" + (*zones)[k] + "\" is not a zone of its build", "one of its hitboxes' zones"});
+      }
+    }
+    there = (there & ~detail::bits_of(build, c.off)) | detail::bits_of(build, c.on);
+    if (there == 0) out.push_back({where, "leaves no hitbox there", "one at least"});
+  }
+  return out;
+}
+
 }  // namespace dardo

@@ -139,12 +139,64 @@ bool covers_sector(const Sector& s, const Shape& shape) {
   });
 }
 
+/// By the nearest of the polygon's edges, and the height.
+double distance(const UprightPrism& prism, const Vec3& place) {
+  const std::size_t count = prism.hull.points.size() / 2;
+  const auto inside = [&](const HalfSpace& side) { return height_over(side, place) <= 0; };
+  // The last two are its top and its underside.
+  const bool over = std::all_of(prism.sides.begin(), prism.sides.end() - 2, inside);
+  double aside = over ? 0 : std::numeric_limits<double>::infinity();
+  for (std::size_t i = 0; i < count && !over; ++i) {
+    const Vec3 &a = prism.hull.points[i], &b = prism.hull.points[(i + 1) % count];
+    const Vec3 way{b.x - a.x, b.y - a.y, 0}, from{place.x - a.x, place.y - a.y, 0};
+    const double along = std::clamp(dot(from, way) / dot(way, way), 0.0, 1.0);
+    aside = std::min(aside, length(from - way * along));
+  }
+  const double above = std::max({0.0, prism.low - place.z, place.z - prism.high});
+  return above > 0 ? std::sqrt(aside * aside + above * above) : aside;
+}
+
+/// How far a shape reaches from its middle, at most.
+double reach_of(const Shape& shape) {
+  if (const auto* s = std::get_if<Ball>(&shape)) return s->radius;
+  if (const auto* s = std::get_if<Capsule>(&shape)) return 0.5 * length(s->to - s->from) + s->radius;
+  const Bounds b = dardo::bounds(shape);
+  return length(b.high - b.low);
+}
+
+/// Whether a stretch of a segment comes within a distance of a region, told by how far places of it are: no
+/// place is nearer than the middle is by more than half the stretch. Nothing after too many places.
+std::optional<bool> stretch_comes(const Region& region, const Vec3& a, const Vec3& b, double within,
+                                  int& places) {
+  if (--places < 0) return std::nullopt;
+  const Vec3 middle = (a + b) * 0.5;
+  const double away = distance(region, middle), half = 0.5 * length(b - a);
+  if (away <= within) return true;
+  if (away - half * (1 + 1e-12) > within) return false;
+  const auto first = stretch_comes(region, a, middle, within, places);
+  if (!first || *first) return first;
+  return stretch_comes(region, middle, b, within, places);
+}
+
 }  // namespace
+
+bool comes_within(const Region& region, const Shape& shape, double within) {
+  const double away = distance(region, center(shape));
+  if (away <= within) return true;
+  const double reach = reach_of(shape);
+  if (away > within + reach + slack(scale_of(shape), away)) return false;
+  if (const auto* capsule = std::get_if<Capsule>(&shape)) {
+    int places = 48;
+    if (const auto told = stretch_comes(region, capsule->from, capsule->to, within + capsule->radius, places))
+      return *told;
+  }
+  return distance(region, shape) <= within;
+}
 
 double distance(const Region& region, const Vec3& place) {
   if (const auto* s = std::get_if<Shape>(&region)) return nearest(*s, place).distance;
   if (const auto* s = std::get_if<Sector>(&region)) return nearest(*s, place).distance;
-  if (const auto* s = std::get_if<UprightPrism>(&region)) return nearest(s->hull, place).distance;
+  if (const auto* s = std::get_if<UprightPrism>(&region)) return distance(*s, place);
   return std::max(0.0, height_over(std::get<HalfSpace>(region), place));
 }
 
@@ -190,6 +242,7 @@ Bounds bounds(const Region& region, const Pose& pose) {
 
 UprightPrism upright_prism(std::span<const Vec3> polygon, double low, double high) {
   UprightPrism out;
+  out.low = low, out.high = high;
   double round = 0;
   for (std::size_t i = 0; i < polygon.size(); ++i) {
     const Vec3 &a = polygon[i], &b = polygon[(i + 1) % polygon.size()];

@@ -61,6 +61,8 @@ constexpr std::string_view kTitle<AtChoice> = "choice";
 template <>
 constexpr std::string_view kTitle<FromEntry> = "from a place";
 template <>
+constexpr std::string_view kTitle<BodyChange> = "change";
+template <>
 constexpr std::string_view kTitle<HullEntry> = "turned hull";
 template <>
 constexpr std::string_view kTitle<TurnEntry> = "turn";
@@ -474,6 +476,7 @@ std::string make_reference() {
   w.section<Body>(
       "Anything that can attack or be struck: one of `bodies`. `track` instead of `at` and `facing`.");
   w.section<TrackKey>("Where a body is at a time.");
+  w.section<BodyChange>("What changes with a body at a time: one of its `changes`.");
   w.section<Wall>(
       "Something that stands in the way: one of `walls`. Its shape lies in its frame, which `track` moves, "
       "instead of `at` and `facing`.");

@@ -24,8 +24,8 @@ Vec3 attacker_center(const Moment& moment, const Launch& launch) {
   return launch.from ? launch.from->pose.at : moment.center(launch.by);
 }
 
-FactionId attacker_faction(const Arena& arena, const Launch& launch) {
-  return launch.from ? launch.from->faction : arena.faction_of(launch.by);
+FactionId attacker_faction(const Arena& arena, const Launch& launch, double time) {
+  return launch.from ? launch.from->faction : arena.faction_at(launch.by, time);
 }
 
 Vec3 attacker_side(const Moment& moment, const Launch& launch) {

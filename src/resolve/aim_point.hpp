@@ -14,7 +14,7 @@ bool has_attacker(const Arena& arena, const Launch& launch);
 /// Who or what attacks: a body, or a place that faces some way. They require that it is there.
 Pose attacker_pose(const Moment& moment, const Launch& launch);
 Vec3 attacker_center(const Moment& moment, const Launch& launch);
-FactionId attacker_faction(const Arena& arena, const Launch& launch);
+FactionId attacker_faction(const Arena& arena, const Launch& launch, double time);
 /// To the left of where it faces; +y when it is gone.
 Vec3 attacker_side(const Moment& moment, const Launch& launch);
 /// Who throws what sets off at a place.

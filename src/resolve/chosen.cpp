@@ -26,11 +26,7 @@ class Aimer {
   };
   Met met(BodyId body) const {
     const Moment::Body then = moment_.body(body);
-    Met out{body, then.nearest(0, from_)};
-    for (std::uint32_t i = 1; i < then.hitboxes(); ++i) {
-      if (const Nearest other = then.nearest(i, from_); other.distance < out.at.distance) out.at = other;
-    }
-    return out;
+    return Met{body, then.nearest(from_)};
   }
   bool in_reach(const Met& m) const { return at_most(m.at.distance, choice_.within, largest(from_)); }
   bool in_time(const Met&) const { return true; }
@@ -59,7 +55,7 @@ BodyId choose(const Moment& moment, const Stage& stage, const Launch& launch, Fa
               std::vector<Verdict>* verdicts) {
   const auto& wanted = std::get<AtChoice>(launch.toward);
   const Arena& arena = moment.arena();
-  const Act act(arena, stage, launch, faction);
+  const Act act(arena, stage, launch, faction, moment.state_time());
   const Vec3 from = muzzle_point(moment, launch);
   const Aimer aimer(act, moment, wanted, from);
   std::vector<OrderKey> keys;
@@ -101,7 +97,7 @@ Chosen choose(const Arena& arena, const Attack& attack, const Launch& launch, co
   prepared.borrow(attack, arena, rules != nullptr ? *rules : detail::no_rules());
   const detail::Motions motions(arena);
   out.body = detail::choose({motions, launch.at_s}, prepared.stage(0), launch,
-                            detail::attacker_faction(arena, launch), &out.verdicts);
+                            detail::attacker_faction(arena, launch, launch.at_s), &out.verdicts);
   return out;
 }
 

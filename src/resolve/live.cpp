@@ -70,7 +70,7 @@ Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   if (std::holds_alternative<AtChoice>(launch.toward) && !later) {
     const detail::Stage& stage = s.attacks[attack.index]->stage(0);
     const BodyId body =
-        detail::choose(now, stage, launch, detail::attacker_faction(s.arena, launch), nullptr);
+        detail::choose(now, stage, launch, detail::attacker_faction(s.arena, launch, time_s_), nullptr);
     if (body.empty())
       return tl::unexpected(Problems{{"/launch/toward", "finds nobody to choose", "somebody in its reach"}});
     aimed.toward = body;
@@ -211,7 +211,7 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
   state_->machine.each_flight([&](const detail::Flight& f, double time) {
     if (f.course.time > time_s_) return;  // of a volley: not yet off
     const auto& launched = state_->machine.launched(f.launch);
-    const detail::Act act(arena, launched.stage(f.stage), launched.launch, launched.faction);
+    const detail::Act act(arena, launched.stage(f.stage), launched.launch, launched.faction, time);
     const detail::Flyer flyer = detail::flyer_of(*act.stage.shot, f.course, arena.upright());
     const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
     const double fine = detail::contact_gap(largest(here.at));

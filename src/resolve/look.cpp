@@ -45,7 +45,7 @@ Sighting look(const Arena& arena, const Look& q) {
   stage.attack = &attack;
   Launch launch{.by = q.by};
   if (q.place) launch.from = FromPlace{{*q.place, {}}, {}};
-  const detail::Act act(arena, stage, launch, q.place ? FactionId{} : arena.faction_of(q.by));
+  const detail::Act act(arena, stage, launch, q.place ? FactionId{} : arena.faction_at(q.by, q.at_s), q.at_s);
   Sight sight = q.sight;
   if (q.place) sight.place = q.place;
   // There is no area whose middle it could be.
@@ -58,11 +58,7 @@ Sighting look(const Arena& arena, const Look& q) {
     out.share.share = out.reading.reason == Reason::none ? 1 : 0;
   } else {
     const detail::Moment::Body then = moment.body(q.body);
-    Nearest nearest = then.nearest(0, out.eye);
-    for (std::uint32_t i = 1; i < then.hitboxes(); ++i) {
-      if (const Nearest other = then.nearest(i, out.eye); other.distance < nearest.distance) nearest = other;
-    }
-    const detail::Seen seen = judge.see(q.body, nearest.point);
+    const detail::Seen seen = judge.see(q.body, then.nearest(out.eye).point);
     out.reading = seen.reading, out.target = seen.target;
     out.share = {seen.share, seen.error};
   }

@@ -137,8 +137,9 @@ void carry_out(const Arena& arena, const Use& asked, Outcome& out) {
     prepared.borrow(use.attack, arena, use.rules());
     std::vector<Verdict> verdicts;
     const bool tells = use.options.detail != Detail::strikes;
-    const BodyId body = choose(moment, prepared.stage(0), *asked.launch,
-                               attacker_faction(arena, *asked.launch), tells ? &verdicts : nullptr);
+    const BodyId body =
+        choose(moment, prepared.stage(0), *asked.launch,
+               attacker_faction(arena, *asked.launch, moment.time()), tells ? &verdicts : nullptr);
     if (body.empty()) {
       out.ended = Ended::no_target, out.verdicts = std::move(verdicts);
       out.origin = out.end = muzzle_point(moment, *asked.launch);

@@ -126,13 +126,16 @@ void WholeRun::draw_motions(const Motions& motions) const {
 
 void WholeRun::judge(const Machine& machine) {
   const Launched& launched = machine.launched(kItself);
-  const Motions& motions = machine.motions();
+  Motions motions = machine.motions();
+  motions.let_states_go();
   const std::vector<BodyId> bodies = motions.arena().bodies();
   for (const auto& [number, stage] : stages()) {
-    const Act act(motions.arena(), launched.stage(number), launched.launch, launched.faction);
+    Act act(motions.arena(), launched.stage(number), launched.launch, launched.faction, launched.launch.at_s);
     const ShotsPast past(act, motions, stage.ways, stage.struck.strikes);
     if (number == 0) outcome_.verdicts.reserve(bodies.size());
     for (std::size_t i = 0; i < bodies.size(); ++i) {
+      // Who changes is asked as it is when the shot is nearest.
+      if (motions.arena().changes(bodies[i])) act.state_time = past.nearest_time(bodies[i]);
       Verdict v = verdict_of(act, past, stage.struck, bodies[i], wanted_, number);
       if (number == 0) {
         outcome_.verdicts.push_back(std::move(v));

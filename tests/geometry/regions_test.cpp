@@ -7,6 +7,7 @@
 #include "dardo/geometry/motion.hpp"
 #include "dardo/geometry/planar.hpp"
 #include "dardo/geometry/sector.hpp"
+#include "geometry/detail/region.hpp"
 #include "support/random.hpp"
 
 namespace dardo {
@@ -130,6 +131,29 @@ TEST(SectorClosest, NoPairFoundBySearchingIsNearer) {
     }
     EXPECT_LE(found.distance, least + 1e-6) << i;
   }
+}
+
+// What is told sooner is what the distance says.
+TEST(Region, ComesWithinWhatItsDistanceSays) {
+  test::Random random(34);
+  int within = 0;
+  for (int i = 0; i < 4000; ++i) {
+    const Vec3 a = random.place(1);
+    const std::vector<Vec3> corners{
+        {-2, -1 + 0.2 * a.x, 0}, {2, -1, 0}, {2.5, 1, 0}, {-1, 1.5 + 0.2 * a.y, 0}};
+    const detail::Region regions[] = {random_sector(random), random.shape(2),
+                                      detail::upright_prism(corners, -0.5, 1),
+                                      HalfSpace{random.place(1), random.direction()}};
+    const Shape shape = random.shape(2.5);
+    for (const detail::Region& region : regions) {
+      const double distance = detail::distance(region, shape), limit = random.range(0, 1);
+      // Of a sector the distance is known to the parts it is cut into.
+      if (std::fabs(distance - limit) < 1e-3 || distance == 0) continue;
+      EXPECT_EQ(detail::comes_within(region, shape, limit), distance <= limit) << i << ' ' << region.index();
+      within += distance <= limit;
+    }
+  }
+  EXPECT_GT(within, 1000);
 }
 
 TEST(SectorClosest, AroundTheMiddleOfAHole) {

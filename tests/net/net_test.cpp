@@ -28,8 +28,10 @@ TEST(Net, EverySituationIsTheSameInAllWays) {
     }
   }
   EXPECT_LE(tally.degenerate * 20, tally.generic) << "few stand so that a hair decides";
-  for (const char* kind : {"ray", "area", "straight", "falling", "curve", "guided", "lob", "wall: cylinder",
-                           "wall: capsule", "wall: cone", "wall: hull", "wall: mesh", "wall that moves"})
+  for (const char* kind :
+       {"ray", "area", "straight", "falling", "curve", "guided", "lob", "wall: cylinder", "wall: capsule",
+        "wall: cone", "wall: hull", "wall: mesh", "wall that moves", "body that changes",
+        "launch from a place", "launch that leaves aside", "launch at a choice", "launch at its own time"})
     EXPECT_GT(tally.seen[kind], 0u) << kind;
   // Of fewer, shares say little.
   if (effort(4) < 4) return;

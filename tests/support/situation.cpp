@@ -574,6 +574,16 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
       }
       return Pose{carried(nudge(p)), seen_turn(r)};
     };
+    // Its last byte.
+    const unsigned changing = recipe.bodies[i][Recipe::kBodyWidth - 1] % 16;
+    const double when = carry.later + std::array{0.25, 0.5, 0.37, 1.0}[recipe.bodies[i][0] % 4];
+    const std::string& zone = arena.build(body.build).hitboxes[0].zone;
+    if (changing == 13 && i > 0) body.changes = {{when, factions[1 - body.faction.index % 2], {}, {}}};
+    if (changing >= 14 && arena.build(body.build).hitboxes.size() > 1 &&
+        arena.build(body.build).hitboxes[1].zone != zone) {
+      body.changes = {{when, {}, {zone}, {}}};
+      if (changing == 15) body.changes.push_back({when + 0.25, {}, {}, {zone}});
+    }
     const unsigned tagged = c.one_of(8);
     if (tagged % 2 == 1) body.tags = {"wet"};
     if (tagged == 6) body.immune = {"timber"};

@@ -124,6 +124,9 @@ void count(Tally& tally, const Situation& s) {
     ++tally.seen[std::string("wall: ") + kShapes[s.arena.wall(wall).shape.index()]];
     if (s.arena.wall_table().moves(wall)) ++tally.seen["wall that moves"];
   }
+  for (const BodyId body : s.arena.bodies()) {
+    if (s.arena.changes(body)) ++tally.seen["body that changes"];
+  }
   if (s.launch.from) ++tally.seen["launch from a place"];
   if (s.launch.leaving) ++tally.seen["launch that leaves aside"];
   if (std::holds_alternative<AtChoice>(s.launch.toward)) ++tally.seen["launch at a choice"];

@@ -78,7 +78,8 @@ class Arena {
   void put(BodyId body, const Pose& pose);
   /// False when the body is gone, or within a tick: there the strike's callback says who falls.
   bool set_fallen(BodyId body, bool fallen);
-  /// By hand, between two ticks of a running game: whom a body fights for, what it is called and cannot be
+  /// By hand, between two ticks of a running game (what was to change at stated times with its faction or
+  /// build is off then): whom a body fights for, what it is called and cannot be
   /// struck by (in addition to its build's), and what it is built like. What is under way sees it from the
   /// next tick on; an attacker keeps the faction that it had when it launched. Problems when the body is
   /// gone, or what is named is not of this arena; all stays as it was then.
@@ -115,6 +116,24 @@ class Arena {
   bool is_fallen(BodyId id) const { return marks_[id.index].fallen; }
   bool has_track(BodyId id) const { return marks_[id.index].tracked; }
   FactionId faction_of(BodyId id) const { return {marks_[id.index].faction, 0}; }
+  /// Whether something changes with it at stated times; what is so at a time, from then on.
+  bool changes(BodyId id) const { return marks_[id.index].changes; }
+  FactionId faction_at(BodyId id, double time) const {
+    return changes(id) ? state_at(id, time).faction : faction_of(id);
+  }
+  bool has_hitbox(BodyId id, std::uint32_t hitbox, double time) const {
+    return !changes(id) || (state_at(id, time).hitboxes >> hitbox & 1) != 0;
+  }
+  /// What a body is from a time on: a bit for each hitbox that is there.
+  struct State {
+    double from_s = 0;
+    FactionId faction;
+    std::uint64_t hitboxes = ~std::uint64_t{0};
+  };
+  /// From the first time on, in order. Requires that it changes.
+  std::span<const State> states(BodyId id) const { return slots_[id.index].states; }
+  /// All times at which a body changes, in order.
+  std::span<const double> change_times() const { return change_times_; }
   const Wall& wall(WallId id) const { return walls_.wall(id); }
   /// What walls are made of, and where that is at a time.
   const WallTable& wall_table() const { return walls_; }
@@ -260,13 +279,14 @@ class Arena {
     std::uint64_t order = 0;
     WordSet tags, immune;
     std::vector<std::optional<double>> numbers;  ///< by the number of their name
+    std::vector<State> states;
   };
   /// What queries and upkeep read of a slot, within one cache line.
   struct alignas(64) Mark {
     Bounds bounds;
     std::uint32_t generation = 0;
     std::uint32_t faction = 0;
-    bool fallen = false, tracked = false;
+    bool fallen = false, tracked = false, changes = false;
     bool alive = false;
     bool indexed = false;  ///< has an entry in the tree
     bool changed = false;  ///< since the last update; then it is listed in changed_
@@ -298,6 +318,10 @@ class Arena {
   void mark_changed(std::uint32_t slot);
   void learn(WordSet& set, const std::vector<std::string>& words);
   void learn_words(Slot& slot);
+  const State& state_at(BodyId id, double time) const;
+  void learn_changes(std::uint32_t slot);
+  /// What is said by hand from then on holds, whatever was to change.
+  void forget_changes(BodyId body);
   /// Whoever would have passed it may now strike it.
   void look_anew_at(BodyId body) { log_arrival(body), ++placements_; }
   Problems check_there(BodyId body) const;
@@ -310,6 +334,7 @@ class Arena {
   std::vector<double> build_reach_;
   std::vector<WordSet> build_tags_, build_immune_;
   std::vector<BodyId> tracked_;
+  std::vector<double> change_times_;
   static constexpr Vec3 kZ{0, 0, 1};
   bool flat_ = false;
   Vec3 gravity_{0, 0, -9.81}, up_{0, 0, 1};

@@ -1,4 +1,5 @@
 #pragma once
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
@@ -43,6 +44,15 @@ struct NamedNumber {
   friend bool operator==(const NamedNumber&, const NamedNumber&) = default;
 };
 
+/// What is otherwise with a body from a time on.
+struct BodyChange {
+  double time_s = 0;
+  FactionId faction;             ///< whom it fights for; empty: as before
+  std::vector<std::string> off;  ///< hitboxes of these zones are not there any more
+  std::vector<std::string> on;   ///< or are there again
+  friend bool operator==(const BodyChange&, const BodyChange&) = default;
+};
+
 /// Anything that can attack, be struck, or both.
 struct Body {
   std::string id;
@@ -57,6 +67,8 @@ struct Body {
   std::vector<TrackKey> track;
   /// Instead of a track: from time 0 on it goes on so for an hour, m/s. `Arena::add_body` makes it a track.
   Vec3 velocity;
+  /// What changes with it at stated times, which do not fall. At any time one hitbox at least is there.
+  std::vector<BodyChange> changes;
   friend bool operator==(const Body&, const Body&) = default;
 };
 
@@ -64,5 +76,12 @@ struct Body {
 Problems check(const Build& build);
 Problems check(const Pose& pose);
 Problems check(const std::vector<TrackKey>& track);
+/// The changes of a body of a build.
+Problems check(const std::vector<BodyChange>& changes, const Build& build);
+
+namespace detail {
+/// A bit for each of a build's first 64 hitboxes that has one of these zones.
+std::uint64_t bits_of(const Build& build, const std::vector<std::string>& zones);
+}  // namespace detail
 
 }  // namespace dardo

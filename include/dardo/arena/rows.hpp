@@ -101,6 +101,15 @@ struct Rows<Wall> {
   static Problems across(const Wall& wall);
 };
 template <>
+struct Rows<BodyChange> {
+  static constexpr auto all = std::tuple{
+      needed(row("t", &BodyChange::time_s, units::moment, "When.")),
+      row("faction", &BodyChange::faction, "Whom it fights for from then on."),
+      row("off", &BodyChange::off, "Hitboxes of these zones are not there any more."),
+      row("on", &BodyChange::on, "Hitboxes of these zones are there again."),
+  };
+};
+template <>
 struct Keyed<NamedNumber> {
   static constexpr auto name = &NamedNumber::name;
   static constexpr auto value = &NamedNumber::value;
@@ -118,6 +127,9 @@ struct Rows<Body> {
           "Health, armour, whatever the game likes, by name; rules and orders may read them."),
       row("velocity", &Body::velocity, Range{Unit::speed, -1e6, 1e6},
           "Instead of a track: how it moves on from its place, for an hour."),
+      row("changes", &Body::changes,
+          "Whom it fights for, and which hitboxes it has, from stated times on; by hand it can be changed at "
+          "any."),
       row("fallen", &Body::fallen, "The fallen are not struck and stop nothing."),
       row("track", &Body::track,
           "Instead of a place: where it will be. Between two of these it moves and turns steadily."),

@@ -11,8 +11,9 @@ namespace dardo::detail {
 
 /// The upright prism over a convex polygon, with the planes that bound it.
 struct UprightPrism {
-  Hull hull;
+  Hull hull;                     ///< its first half are the corners of the polygon, in order
   std::vector<HalfSpace> sides;  ///< normals outward
+  double low = 0, high = 0;
 };
 using Region = std::variant<Shape, Sector, UprightPrism, HalfSpace>;
 
@@ -24,6 +25,8 @@ inline double height_over(const HalfSpace& space, const Vec3& place) {
 double distance(const Region& region, const Vec3& place);
 /// How far a shape is from it; 0 exactly when they touch.
 double distance(const Region& region, const Shape& shape);
+/// Whether a shape comes so near to it: the same as by its distance, and sooner told.
+bool comes_within(const Region& region, const Shape& shape, double within);
 /// Whether all of the shape lies within; touching the border from inside counts, but for that of an opening
 /// of more than half a turn. Of what bounds it each side is a convex function, whose largest value over a
 /// convex shape is found at its corners and rims, there by golden section to 1e-12 of the rim.

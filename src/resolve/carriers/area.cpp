@@ -165,7 +165,7 @@ bool AreaCarrier::holds(const Moment::Body& then, std::uint32_t hitbox) const {
   if (centre) return away <= fine;
   if (area_.inside == AreaDelivery::Inside::whole && !area_.share)
     return away <= fine && covers(region, in_area(then, hitbox));
-  return away <= fine || distance(region, in_area(then, hitbox)) <= radius_;
+  return away <= fine || comes_within(region, in_area(then, hitbox), radius_);
 }
 
 double AreaCarrier::gap(const Moment::Body& then, std::uint32_t hitbox) const {
@@ -183,7 +183,9 @@ std::optional<CountedShare> AreaCarrier::covered(const Moment::Body& then) const
   const Region ball{Shape(Ball{{}, radius_})};
   const Pose there = then.pose(), pose{to_frame_ * there.at, to_frame_.turn * there.turn};
   ShareWithin count(is_ball() ? ball : *act_.stage.region, pose, act_.arena.flat());
-  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) count.add(then.own(i));
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    if (then.has(i)) count.add(then.own(i));
+  }
   return count.share();
 }
 
@@ -204,8 +206,10 @@ AreaCarrier::Met AreaCarrier::met(BodyId body) const {
   }
   if (judge_ && !sees_hitboxes()) out.sight = judge_->see(body, {});
   const bool seen = !out.sight || out.sight->reading.reason == Reason::none;
+  std::uint32_t there = 0;
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-    if (!holds(then, i)) continue;
+    there += then.has(i);
+    if (!then.has(i) || !holds(then, i)) continue;
     ++within;
     const Nearest at = then.nearest(i, middle_);
     if (!seen || (sees_hitboxes() && judge_->line(at.point, body).reason != Reason::none)) continue;
@@ -216,19 +220,14 @@ AreaCarrier::Met AreaCarrier::met(BodyId body) const {
                                                  : act_.arena.up();
     out.seen.add(act_, body, {i, {at.distance, at.point, normal}});
   }
-  out.inside = whole ? within == then.hitboxes() : within > 0;
+  out.inside = whole ? within == there : within > 0;
   if (!out.inside) out.seen = {};
   return out;
 }
 
 Nearest AreaCarrier::nearest_of(BodyId body) const {
   const Moment::Body then = moment_.body(body);
-  Nearest least = then.nearest(0, middle_);
-  for (std::uint32_t i = 1; i < then.hitboxes(); ++i) {
-    const Nearest at = then.nearest(i, middle_);
-    if (at.distance < least.distance) least = at;
-  }
-  return least;
+  return then.nearest(middle_);
 }
 
 /// The body counts when any hitbox within the area is seen; if none is within, the nearest one's line tells.
@@ -267,6 +266,7 @@ Reading AreaCarrier::tell_reach(const Met& met) const {
   double least = std::numeric_limits<double>::infinity();
   bool any = false;
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    if (!then.has(i)) continue;
     least = std::min(least, gap(then, i));
     any = any || gap(then, i) <= radius_;
   }
@@ -292,7 +292,7 @@ Reading AreaCarrier::tell_sight(const Met& met) const {
     Reading r{.gate = Gate::sight};
     const Moment::Body then = moment_.body(met.body);
     for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-      if (!holds(then, i)) continue;
+      if (!then.has(i) || !holds(then, i)) continue;
       r = judge_->line(then.nearest(i, middle_).point, met.body);
       if (r.reason == Reason::none) break;
     }

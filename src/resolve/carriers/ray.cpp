@@ -68,6 +68,7 @@ Bounds RayCarrier::around() const {
 /// Along a leg's line, however far when it is not thick. As a follow-up it touches at once what it starts at.
 std::optional<Contact> RayCarrier::contact_with(const Moment::Body& then, std::uint32_t hitbox,
                                                 const RayLeg& leg) const {
+  if (!then.has(hitbox)) return std::nullopt;
   if (act_.anchor != nullptr && leg.start == 0 &&
       then.nearest(hitbox, leg.line.from).distance <= kPlaceKnown + ray_.radius)
     return Contact{0, leg.line.from, -leg.line.direction};
@@ -239,11 +240,7 @@ std::optional<double> RayCarrier::reaches(const Ball& ball) const {
 }
 
 double RayCarrier::away(BodyId body) const {
-  double least = kUnlimited;
-  const Moment::Body then = moment_.body(body);
-  for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
-    least = std::min(least, then.nearest(i, legs_.front().line.from).distance);
-  return least;
+  return moment_.body(body).nearest(legs_.front().line.from).distance;
 }
 
 Reading RayCarrier::tell_reach(const Met& met) const {
@@ -259,14 +256,18 @@ Reading RayCarrier::tell_reach(const Met& met) const {
     return t < near ? say(Reason::too_near, t, near, near - t) : say(Reason::too_far, t, far, t - far);
   }
   const double from_muzzle = away(met.body);
-  if (from_muzzle > far + ray_.radius && legs_.size() == 1)
-    return say(Reason::too_far, from_muzzle, far, from_muzzle - far);
+  // A thick one touches so much farther than its middle comes.
+  const double touches = far + ray_.radius;
+  if (from_muzzle > touches && legs_.size() == 1)
+    return say(Reason::too_far, from_muzzle, touches, from_muzzle - touches);
   double gap = kUnlimited;
   const Moment::Body then = moment_.body(met.body);
   for (const RayLeg& leg : legs_) {
     const double size = &leg == &legs_.back() ? far - leg.start : leg.line.length;
-    for (std::uint32_t i = 0; i < then.hitboxes(); ++i)
-      gap = std::min(gap, then.distance(i, {leg.line.from, leg.line.at(size)}) - ray_.radius);
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+      if (then.has(i))
+        gap = std::min(gap, then.distance(i, {leg.line.from, leg.line.at(size)}) - ray_.radius);
+    }
   }
   gap = std::max(0.0, gap);
   return say(Reason::missed, gap, 0, gap);

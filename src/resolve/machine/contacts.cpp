@@ -229,6 +229,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
                                    : Vec3{};
     for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
       if (hitboxes[i].factor > hitboxes[counts].factor &&
+          arena_->has_hitbox(event.body, i, motions_.state_time(event.time)) &&
           distance(hitboxes[i].shape, Segment{from, from + through}) <=
               flyer.reach() + contact_gap(largest(f.course.place()))) {
         counts = i;

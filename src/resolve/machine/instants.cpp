@@ -80,7 +80,7 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
   Outcome& out = instant_;
   clear(out);
   const Launched& launched = launches_[launch];
-  const Act act(*arena_, launched.stage(stage), launched.launch, launched.faction,
+  const Act act(*arena_, launched.stage(stage), launched.launch, launched.faction, moment.state_time(),
                 start.by_launch ? nullptr : &start.anchor, start.cause.key);
   std::optional<Vec3> heading;
   const auto carry_out = [&](auto& carrier) {

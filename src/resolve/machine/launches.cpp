@@ -59,7 +59,7 @@ LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& la
   Launched& l = launches_[slot];
   l.prepared = std::move(attack);
   l.launch = launch;
-  l.faction = attacker_faction(*arena_, launch);
+  l.faction = attacker_faction(*arena_, launch, std::max(launch.at_s, until_));
   l.number = number;
   l.row = roster_.add(*l.prepared, l.faction);
   l.flights = l.strikes = l.alive = l.carriers = l.contacts = l.limits_met = 0;

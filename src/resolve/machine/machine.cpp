@@ -133,6 +133,7 @@ void Machine::look_anew() {
 
 void Machine::begin_window(double from, double until) {
   from_ = from, until_ = until;
+  motions_.hold_states(until);
   ++window_;
   roster_.look(*arena_);
   for (const ShotSlot slot : watched_) shots_[slot].way.clear();
@@ -169,7 +170,18 @@ void Machine::ask_due(Listener& listener) {
   }
 }
 
+/// In a window nobody changes: one ends where somebody does, and what comes just then comes after that.
 void Machine::advance(double until, Listener& listener) {
+  const auto times = arena_->change_times();
+  auto next = std::upper_bound(times.begin(), times.end(), until_);
+  for (; next != times.end() && *next <= until; next = std::upper_bound(next, times.end(), *next)) {
+    if (const double before = *next - 2 * kInstant; before > until_) advance_window(before, listener);
+    look_anew();
+  }
+  advance_window(until, listener);
+}
+
+void Machine::advance_window(double until, Listener& listener) {
   begin_window(std::min(until_, until), until);
   looks_.move_on(motions_.slow_way());
   queue_.clear();
@@ -274,7 +286,7 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
 /// there is none within reach.
 bool Machine::pick_anew(Flight& f) {
   const Launched& l = launched_of(f);
-  const Act act(*arena_, stage_of(f), l.launch, l.faction);
+  const Act act(*arena_, stage_of(f), l.launch, l.faction, motions_.state_time(f.course.time));
   const Vec3 from = f.course.place();
   const double far = far_limit(act.attack.reach) - f.course.travelled;
   const Choice choice(*arena_, act.stage.order, from, normalized(f.course.velocity()), l.launch.seed, f.key);

@@ -120,6 +120,7 @@ class Machine {
   /// Those who want every way need more than a look.
   bool looks_first() const { return !keep_ways_; }
   void begin_window(double from, double until);
+  void advance_window(double until, Listener& listener);
 
   void begin_anew();
   /// Of each launch so many shots are alive.

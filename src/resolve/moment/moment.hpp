@@ -1,5 +1,6 @@
 #pragma once
 #include <algorithm>
+#include <limits>
 #include <optional>
 #include <span>
 #include <string_view>
@@ -19,6 +20,7 @@ class Moment {
   const Arena& arena() const { return motions_->arena(); }
   const Motions& motions() const { return *motions_; }
   double time() const { return time_; }
+  double state_time() const { return motions_->state_time(time_); }
   Pose pose(BodyId body) const {
     return motions_->moves(body) ? motions_->leg(body, time_).at(time_) : arena().body(body).pose;
   }
@@ -42,13 +44,23 @@ class Moment {
   class Body {
    public:
     std::uint32_t hitboxes() const { return static_cast<std::uint32_t>(world_.size()); }
+    /// Whether that one is there: the others are not to be asked of.
+    bool has(std::uint32_t hitbox) const { return (there_ >> (hitbox & 63) & 1) != 0; }
+    /// The nearest point of all that are there.
+    Nearest nearest(const Vec3& place) const {
+      Nearest out{std::numeric_limits<double>::infinity(), place};
+      for (std::uint32_t i = 0; i < hitboxes(); ++i) {
+        if (!has(i)) continue;
+        if (const Nearest one = nearest(i, place); one.distance < out.distance) out = one;
+      }
+      return out;
+    }
     std::optional<Contact> ray(std::uint32_t hitbox, const Ray& line) const {
       if (!pose_) return dardo::ray(world_[hitbox], line);
       // Touching is told by places in the world: those of its own frame have more digits than they know.
-      if (dardo::nearest(own_[hitbox].shape, here(line.from)).distance <= slack(largest(line.from)))
+      if (dardo::nearest(own(hitbox), here(line.from)).distance <= slack(largest(line.from)))
         return Contact{0, line.from, -line.direction};
-      auto met =
-          dardo::ray(own_[hitbox].shape, {here(line.from), into(pose_->turn, line.direction), line.length});
+      auto met = dardo::ray(own(hitbox), {here(line.from), into(pose_->turn, line.direction), line.length});
       if (met) met->point = *pose_ * met->point, met->normal = pose_->turn * met->normal;
       return met;
     }
@@ -56,20 +68,20 @@ class Moment {
     std::optional<Contact> sweep(std::uint32_t hitbox, double radius, const Ray& line) const {
       if (!pose_) return dardo::sweep(Ball{line.from, radius}, line.direction * line.length, world_[hitbox]);
       auto met = dardo::sweep(Ball{here(line.from), radius}, into(pose_->turn, line.direction) * line.length,
-                              own_[hitbox].shape);
+                              own(hitbox));
       if (met) met->point = *pose_ * met->point, met->normal = pose_->turn * met->normal;
       return met;
     }
     Nearest nearest(std::uint32_t hitbox, const Vec3& place) const {
       if (!pose_) return dardo::nearest(world_[hitbox], place);
-      Nearest at = dardo::nearest(own_[hitbox].shape, here(place));
+      Nearest at = dardo::nearest(own(hitbox), here(place));
       at.point = at.distance > 0 ? *pose_ * at.point : place;
       return at;
     }
     /// The normal where a line meets it, which is given, but for exactly an edge or a corner: there it is
     /// that of a tiny ball that comes along the line, however the shape is described.
     Vec3 normal_along(std::uint32_t hitbox, const Contact& met, const Vec3& direction) const {
-      const Shape& shape = !pose_ ? world_[hitbox] : own_[hitbox].shape;
+      const Shape& shape = !pose_ ? world_[hitbox] : own(hitbox);
       if (std::holds_alternative<Ball>(shape) || std::holds_alternative<Capsule>(shape)) return met.normal;
       constexpr double kBack = 1e-3, kSame = 1e-5, kOther = 1e-3;
       const auto from = [&](double back) {
@@ -83,43 +95,49 @@ class Moment {
     }
     double distance(std::uint32_t hitbox, const Segment& segment) const {
       if (!pose_) return dardo::distance(world_[hitbox], segment);
-      return dardo::distance(own_[hitbox].shape, Segment{here(segment.from), here(segment.to)});
+      return dardo::distance(own(hitbox), Segment{here(segment.from), here(segment.to)});
     }
     bool overlaps(std::uint32_t hitbox, const Ball& ball) const {
       if (!pose_) return dardo::overlaps(ball, world_[hitbox]);
-      return dardo::nearest(own_[hitbox].shape, here(ball.center)).distance <=
+      return dardo::nearest(own(hitbox), here(ball.center)).distance <=
              ball.radius + slack(largest(ball.center), ball.radius);
     }
     /// The hitbox as a frame sees it, which is that of the world carried by the inverse of a pose.
     Shape in_frame(std::uint32_t hitbox, const Pose& from_world) const {
       if (!pose_) return placed(world_[hitbox], from_world);
-      return placed(own_[hitbox].shape, {from_world * pose_->at, from_world.turn * pose_->turn});
+      return placed(own(hitbox), {from_world * pose_->at, from_world.turn * pose_->turn});
     }
     /// In the body's frame, and where that is.
-    const Shape& own(std::uint32_t hitbox) const { return own_[hitbox].shape; }
-    const Pose& pose() const { return pose_ ? *pose_ : *rest_; }
+    const Shape& own(std::uint32_t hitbox) const {
+      return arena_->build(arena_->body(id_).build).hitboxes[hitbox].shape;
+    }
+    const Pose& pose() const { return pose_ ? *pose_ : arena_->body(id_).pose; }
     Vec3 center(std::uint32_t hitbox) const {
-      return !pose_ ? dardo::center(world_[hitbox]) : *pose_ * dardo::center(own_[hitbox].shape);
+      return !pose_ ? dardo::center(world_[hitbox]) : *pose_ * dardo::center(own(hitbox));
     }
 
    private:
     friend class Moment;
     Vec3 here(const Vec3& place) const { return into(pose_->turn, place - pose_->at); }
 
+    Body(const Arena& arena, BodyId id) : arena_(&arena), id_(id), world_(arena.hitboxes(id)) {}
+
+    const Arena* arena_;
+    BodyId id_;
     std::span<const Shape> world_;  ///< where the arena has them
-    std::span<const Hitbox> own_;   ///< in the body's frame
-    std::optional<Pose> pose_;      ///< where it is, when that is not where the arena has it
-    const Pose* rest_ = nullptr;    ///< else
+    std::uint64_t there_ = ~std::uint64_t{0};
+    std::optional<Pose> pose_;  ///< where it is, when that is not where the arena has it
   };
   Body body(BodyId id) const {
-    Body out;
-    out.world_ = arena().hitboxes(id);
-    out.own_ = arena().build(arena().body(id).build).hitboxes;
-    out.rest_ = &arena().body(id).pose;
+    Body out(arena(), id);
+    if (arena().changes(id)) {
+      for (std::uint32_t i = 0; i < out.hitboxes() && i < 64; ++i) {
+        if (!arena().has_hitbox(id, i, state_time())) out.there_ &= ~(std::uint64_t{1} << i);
+      }
+    }
     if (!motions_->moves(id)) return out;
     const Pose then = pose(id);
-    if (then == arena().body(id).pose) return out;
-    out.pose_ = then;
+    if (!(then == arena().body(id).pose)) out.pose_ = then;
     return out;
   }
 

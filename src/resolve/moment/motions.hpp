@@ -1,6 +1,7 @@
 #pragma once
 #include <algorithm>
 #include <limits>
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -24,6 +25,27 @@ class Motions {
   void close(double end) { end_ = end, legs_ = {}, far_ = nullptr, slow_way_ = 0; }
 
   const Arena& arena() const { return *arena_; }
+  /// All are as they are at this time, for as long as one window lasts; else as at the time that is asked of.
+  void hold_states(double time) { states_ = time; }
+  void let_states_go() { states_.reset(); }
+  double state_time(double time) const { return states_.value_or(time); }
+  /// As `each_leg`, for as long as a hitbox of the body is there.
+  template <class Visit>
+  void each_leg(BodyId body, std::uint32_t hitbox, double from, double to, Visit&& visit) const {
+    if (!arena_->changes(body)) return each_leg(body, from, to, visit);
+    if (states_) {
+      if (arena_->has_hitbox(body, hitbox, *states_)) each_leg(body, from, to, visit);
+      return;
+    }
+    const auto states = arena_->states(body);
+    bool on = true;
+    for (std::size_t i = 0; i < states.size() && on; ++i) {
+      const double begin = std::max(from, states[i].from_s),
+                   end = i + 1 < states.size() ? std::min(to, states[i + 1].from_s) : to;
+      if (!(begin <= end) || (states[i].hitboxes >> hitbox & 1) == 0) continue;
+      each_leg(body, begin, end, [&](const Leg& leg, double a, double b) { return on = visit(leg, a, b); });
+    }
+  }
   /// As one knows them who aims at a body at this time: that it goes on moving and turning as it does then;
   /// or, `foreseen`, its whole track, if it has one.
   Motions as_seen(BodyId body, double time, bool foreseen) const {
@@ -139,6 +161,7 @@ class Motions {
   std::span<const Leg> legs_;
   const FarWays* far_ = nullptr;  ///< of the tick, if one is open
   double slow_way_ = 0;
+  std::optional<double> states_;
   BodyId seen_;  ///< whose future is guessed
   Leg seen_leg_;
 };

@@ -19,13 +19,14 @@ struct Anchor {
 
 /// One setting-off of one stage of an attack, as the gates see it.
 struct Act {
-  Act(const Arena& where, const Stage& what, const Launch& use, FactionId of, const Anchor* start = nullptr,
-      std::uint64_t chance = 0)
+  Act(const Arena& where, const Stage& what, const Launch& use, FactionId of, double states,
+      const Anchor* start = nullptr, std::uint64_t chance = 0)
       : arena(where),
         stage(what),
         attack(*what.attack),
         launch(use),
         faction(of),
+        state_time(states),
         anchor(start),
         key(chance) {}
 
@@ -33,7 +34,8 @@ struct Act {
   const Stage& stage;
   const Attack& attack;
   const Launch& launch;
-  FactionId faction;     ///< the attacker's
+  FactionId faction;     ///< the attacker's, when it was launched
+  double state_time;     ///< bodies are asked as they are then
   const Anchor* anchor;  ///< nothing where it is the launch that sets it off
   std::uint64_t key;     ///< of all chance in it
 

@@ -36,9 +36,4 @@ Choice::Difference Choice::difference(const Candidate& a, const Candidate& b) co
   return {};
 }
 
-bool Choice::before(const Candidate& a, const Candidate& b) const {
-  if (const Difference d = difference(a, b); d.key != nullptr) return d.a < d.b;
-  return place_at(a.distance, *arena_, a.body) < place_at(b.distance, *arena_, b.body);
-}
-
 }  // namespace dardo::detail

@@ -23,7 +23,12 @@ class Choice {
          std::uint64_t seed, std::uint64_t key)
       : arena_(&arena), keys_(keys), from_(from), direction_(direction), seed_(seed), key_(key) {}
 
-  bool before(const Candidate& a, const Candidate& b) const;
+  bool before(const Candidate& a, const Candidate& b) const {
+    if (!keys_.empty()) {
+      if (const Difference d = difference(a, b); d.key != nullptr) return d.a < d.b;
+    }
+    return place_at(a.distance, *arena_, a.body) < place_at(b.distance, *arena_, b.body);
+  }
   /// Which of the keys tells two apart, and what they are by it; nothing when only distance or creation does.
   struct Difference {
     const OrderKey* key = nullptr;

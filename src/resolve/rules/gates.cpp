@@ -6,7 +6,7 @@
 namespace dardo::detail {
 
 Relation Act::relation_to(BodyId body) const {
-  return body == launch.by ? Relation::self : arena.relation(faction, arena.faction_of(body));
+  return body == launch.by ? Relation::self : arena.relation(faction, arena.faction_at(body, state_time));
 }
 
 Reading tell_standing(bool passes) {

@@ -102,11 +102,13 @@ Reading SightJudge::first_body(const Vec3& target, BodyId body, double within) c
     const Moment::Body then = moment_.body(other);
     // Whom the eye touches hides nobody: it is where that is.
     for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
-      if (then.nearest(i, eye_).distance <= kTouchRoom) return;
+      if (then.has(i) && then.nearest(i, eye_).distance <= kTouchRoom) return;
     }
     for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
       const double scale = std::max(largest(eye_), largest(target));
-      if (!(then.distance(i, {line.from, line.at(within)}) <= sight_.thickness + slack(scale))) continue;
+      if (!then.has(i) ||
+          !(then.distance(i, {line.from, line.at(within)}) <= sight_.thickness + slack(scale)))
+        continue;
       const auto met = then.ray(i, line);
       const double at = met ? met->distance : std::min(within, length(then.nearest(i, eye_).point - eye_));
       const bool first = r.reason == Reason::none ||
@@ -158,7 +160,9 @@ Seen SightJudge::see(BodyId body, const Vec3& nearest) const {
     case Sight::To::centre: return count(body, 0, [&](auto&& look) { look(moment_.center(body)); });
     case Sight::To::zones:
       return count(body, 0, [&](auto&& look) {
-        for (std::uint32_t i = 0; i < then.hitboxes(); ++i) look(then.center(i));
+        for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+          if (then.has(i)) look(then.center(i));
+        }
       });
     case Sight::To::points: break;
   }
@@ -167,6 +171,7 @@ Seen SightJudge::see(BodyId body, const Vec3& nearest) const {
   double worst = 0;
   return count(body, worst, [&](auto&& look) {
     for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+      if (!then.has(i)) continue;
       const auto volume = volume_of(then.own(i), flat);
       const auto known = volume && *volume > 0 ? share_seen(placed(then.own(i), there)) : std::nullopt;
       if (known) {

@@ -145,14 +145,12 @@ double next_look(const Course& c, const Law& law) {
 }
 
 bool hidden(const Flight& flight, const Launched& launched, const Surroundings& around, const Course& c) {
-  const Act act(around.arena, launched.stage(flight.stage), launched.launch, launched.faction);
+  const Act act(around.arena, launched.stage(flight.stage), launched.launch, launched.faction,
+                around.motions.state_time(c.time));
   if (act.attack.sight) {
     const Moment moment(around.motions, c.time);
     const Moment::Body then = moment.body(c.target);
-    Nearest at = then.nearest(0, c.place());
-    for (std::uint32_t i = 1; i < then.hitboxes(); ++i) {
-      if (const Nearest other = then.nearest(i, c.place()); other.distance < at.distance) at = other;
-    }
+    const Nearest at = then.nearest(c.place());
     const SightJudge judge(act, moment, *act.attack.sight, c.place());
     return judge.see(c.target, at.point).reading.reason != Reason::none;
   }

@@ -108,8 +108,10 @@ double ShotsPast::no_nearer_than(const Ghost& g, const Flyer& flyer, BodyId body
 /// How near it comes on a piece, if that is nearer than before.
 void ShotsPast::approach(BodyId body, const Ghost& g, const Flyer& flyer, const Piece& p, double travelled,
                          Meeting& best) const {
-  for (const Hitbox& h : act_.arena.build(act_.arena.body(body).build).hitboxes) {
-    motions_.each_leg(body, p.start, p.end, [&](const Leg& leg, double begin, double end) {
+  const auto& hitboxes = act_.arena.build(act_.arena.body(body).build).hitboxes;
+  for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+    const Hitbox& h = hitboxes[i];
+    motions_.each_leg(body, i, p.start, p.end, [&](const Leg& leg, double begin, double end) {
       const Approach near_by = approach_hitbox(flyer, p, begin, end, h.shape, leg, best.gap);
       if (near_by.gap < best.gap) {
         best.gap = near_by.gap;

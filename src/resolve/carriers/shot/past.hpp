@@ -34,6 +34,8 @@ class ShotsPast {
     bool beyond = false;
   };
   Met met(BodyId body) const;
+  /// When a shot touches a body, or is nearest to it.
+  double nearest_time(BodyId body) const { return meet(body).time; }
   bool in_reach(const Met& met) const { return !met.beyond && meet(met.body).touches; }
   bool in_time(const Met& met) const { return tell_time(met).reason == Reason::none; }
   bool in_sight(const Met& met) const { return tell_sight(met).reason == Reason::none; }

@@ -16,7 +16,8 @@ class Search {
         around_(around),
         walls_(around.arena.wall_table()),
         course_(course),
-        act_(around.arena, launched.stage(flight.stage), launched.launch, launched.faction),
+        act_(around.arena, launched.stage(flight.stage), launched.launch, launched.faction,
+             around.motions.state_time(around.until)),
         shot_(*act_.stage.shot),
         flyer_(flyer_of(shot_, course, around.arena.upright())) {}
 

@@ -198,7 +198,7 @@ std::optional<BodyTouch> touch_body(const Flyer& flyer, const Piece& piece, doub
   for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
     if (!(from <= to)) break;
     std::optional<double> met;
-    motions.each_leg(body, from, to, [&](const Leg& leg, double begin, double end) {
+    motions.each_leg(body, i, from, to, [&](const Leg& leg, double begin, double end) {
       met = touch_hitbox(flyer, piece, begin, end, hitboxes[i].shape, leg);
       return !met;
     });
@@ -224,7 +224,10 @@ std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double f
   // Each hitbox is convex: what lets go of the one may still touch another.
   for (double t = from;;) {
     double free = t;
-    for (const Hitbox& h : motions.arena().build(motions.arena().body(body).build).hitboxes) {
+    const auto& hitboxes = motions.arena().build(motions.arena().body(body).build).hitboxes;
+    for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+      const Hitbox& h = hitboxes[i];
+      if (!motions.arena().has_hitbox(body, i, motions.state_time(t))) continue;
       const auto apart = [&](double time) {
         return is_clear_of(flyer, piece, time, h.shape, motions.leg(body, time));
       };
