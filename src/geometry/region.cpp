@@ -156,7 +156,17 @@ double distance(const UprightPrism& prism, const Vec3& place) {
   return above > 0 ? std::sqrt(aside * aside + above * above) : aside;
 }
 
-/// How far a shape reaches from its middle, at most.
+/// A place of a shape: the middle of a hull's or a triangle's box may lie outside it.
+Vec3 place_in(const Shape& shape) {
+  if (const auto* t = std::get_if<Triangle>(&shape)) return (t->a + t->b + t->c) / 3;
+  const auto* hull = std::get_if<Hull>(&shape);
+  if (hull == nullptr) return center(shape);
+  Vec3 sum;
+  for (const Vec3& p : hull->points) sum = sum + p;
+  return sum / static_cast<double>(hull->points.size());
+}
+
+/// How far a shape reaches from any place in it, at most; of a ball or a capsule from its middle.
 double reach_of(const Shape& shape) {
   if (const auto* s = std::get_if<Ball>(&shape)) return s->radius;
   if (const auto* s = std::get_if<Capsule>(&shape)) return 0.5 * length(s->to - s->from) + s->radius;
@@ -181,7 +191,7 @@ std::optional<bool> stretch_comes(const Region& region, const Vec3& a, const Vec
 }  // namespace
 
 bool comes_within(const Region& region, const Shape& shape, double within) {
-  const double away = distance(region, center(shape));
+  const double away = distance(region, place_in(shape));
   if (away <= within) return true;
   const double reach = reach_of(shape);
   if (away > within + reach + slack(scale_of(shape), away)) return false;

@@ -172,6 +172,9 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   if (!s.jumping.empty() || walls_jump) s.arena.update();
   s.jumping.clear(), s.walls_jumping.clear();
   if (placed) std::for_each(placed->begin(), placed->end(), arrives);
+  for (const BodyId body : placed.value_or(std::span<const BodyId>{})) {
+    if (s.arena.has(body) && s.arena.has_track(body)) s.machine.take_steps_anew(body);
+  }
   // Where many arrive, few shots would be far from all of them.
   if (!placed || walls_jump || s.arrived.size() > s.arena.body_count() / 8) {
     s.machine.look_anew();

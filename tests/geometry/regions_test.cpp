@@ -149,7 +149,8 @@ TEST(Region, ComesWithinWhatItsDistanceSays) {
       const double distance = detail::distance(region, shape), limit = random.range(0, 1);
       // Of a sector the distance is known to the parts it is cut into.
       if (std::fabs(distance - limit) < 1e-3 || distance == 0) continue;
-      EXPECT_EQ(detail::comes_within(region, shape, limit), distance <= limit) << i << ' ' << region.index();
+      EXPECT_EQ(detail::comes_within(region, shape, limit), distance <= limit)
+          << i << " region " << region.index() << " shape " << shape.index() << " " << distance - limit;
       within += distance <= limit;
     }
   }

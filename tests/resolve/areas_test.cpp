@@ -75,6 +75,25 @@ const std::vector<AreaShape> kShapes{
 
 // Bodies of all shapes, against places all over them: whoever has a place within is touched, and whoever has
 // none near the border is not.
+// The middle of a hull's box may lie outside it: what covers only that touches nothing.
+TEST(Areas, TouchHullsAndNotTheirBoxes) {
+  Yard yard;
+  const BuildId wedge = *yard.arena.add_build(
+      {.name = "wedge", .hitboxes = {{"all", Hull{{{0, 0, 0}, {2, 0, 0}, {0, 2, 0}, {0, 0, 2}}}}}});
+  const BodyId raider =
+      yard.add({.id = "raider", .build = wedge, .faction = yard.raiders, .pose = {{9, 0, 0}, {}}});
+  // Its slope is x + y + z = 2; the middle of its box is (1, 1, 1).
+  for (const auto& [half, struck] : {std::pair{0.3, 0u}, {0.34, 1u}}) {
+    const Attack area{
+        .name = "area",
+        .delivery = AreaDelivery{.shape = BoxArea{{half, half, half}}, .along = AreaDelivery::Along::world}};
+    const Outcome out = resolve(yard.arena, area, {.by = yard.mara, .toward = AtPlace{{10, 1, 1}}});
+    EXPECT_EQ(out.strikes.size(), struck) << half;
+    if (struck == 0)
+      EXPECT_NEAR(*verdict_of(out, raider).deciding.margin, (3 * 0.7 - 2) / std::sqrt(3.0), 1e-9);
+  }
+}
+
 TEST(Areas, MembershipAgreesWithDenseSampling) {
   test::Random random(3);
   for (const AreaShape& shape : kShapes) {

@@ -134,9 +134,13 @@ std::string split_ray(const Situation& s) {
   const Outcome a = resolve_ruled(s.arena, first, s.launch), c = resolve_ruled(s.arena, whole, s.launch),
                 b = resolve_ruled(s.arena, second, s.launch);
   const Outcome& part = a.ended == Ended::reach ? b : a;
-  return c.strikes == part.strikes && c.ended == part.ended
-             ? std::string{}
-             : "split ray: " + differ(s, c.strikes, s, part.strikes);
+  std::string bad = differ(s, c.strikes, s, part.strikes);
+  if (c.ended != part.ended) bad += " ended otherwise";
+  // How thick a wall is, is told along a ray of another length.
+  for (std::size_t i = 0; i < c.strikes.size() && bad.empty(); ++i) {
+    if (std::fabs(c.strikes[i].power.arriving() - part.strikes[i].power.arriving()) > 1e-12) bad = "power";
+  }
+  return bad.empty() ? bad : "split ray: " + bad;
 }
 
 /// What sees another is seen by it: asked of areas around points, past all walls that let nobody pass.

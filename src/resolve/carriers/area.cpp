@@ -159,13 +159,13 @@ bool AreaCarrier::holds(const Moment::Body& then, std::uint32_t hitbox) const {
     return at_most(length(place - middle_), radius_, std::max(largest(place), largest(middle_)));
   }
   const Region& region = *act_.stage.region;
-  const Vec3 place = to_frame_ * then.center(hitbox);
-  const double away = distance(region, place),
-               fine = radius_ + slack(std::max(largest(place), largest(middle_)));
-  if (centre) return away <= fine;
-  if (area_.inside == AreaDelivery::Inside::whole && !area_.share)
-    return away <= fine && covers(region, in_area(then, hitbox));
-  return away <= fine || comes_within(region, in_area(then, hitbox), radius_);
+  if (centre) {
+    const Vec3 place = to_frame_ * then.center(hitbox);
+    return distance(region, place) <= radius_ + slack(std::max(largest(place), largest(middle_)));
+  }
+  const Shape there = in_area(then, hitbox);
+  if (area_.inside == AreaDelivery::Inside::whole && !area_.share) return covers(region, there);
+  return comes_within(region, there, radius_);
 }
 
 double AreaCarrier::gap(const Moment::Body& then, std::uint32_t hitbox) const {

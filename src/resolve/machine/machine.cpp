@@ -327,6 +327,14 @@ void Machine::forget_target(BodyId body, double time) {
   });
 }
 
+void Machine::take_steps_anew(BodyId body) {
+  shots_.each([&](ShotSlot, Shot& s) {
+    Course& c = s.flight.course;
+    if (c.target == body || (c.coming_back && c.thrower == body))
+      c.piece.end = std::min(c.piece.end, std::max(c.time, until_));
+  });
+}
+
 void Machine::forget_gone(double time) {
   seekers_.each([&](ShotSlot slot) {
     Course& c = shots_[slot].flight.course;

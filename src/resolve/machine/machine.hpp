@@ -104,6 +104,8 @@ class Machine {
   }
   /// A body is gone or fallen, or has been moved by other means than its leg.
   void forget_target(BodyId body, double time);
+  /// A body on a track is built otherwise: its middle is elsewhere, for those who go for it.
+  void take_steps_anew(BodyId body);
   /// Bodies have been removed: whatever is after one of them has lost it.
   void forget_gone(double time);
 
