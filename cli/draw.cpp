@@ -24,7 +24,9 @@ bool parse_size(const std::string& text, int& width, int& height) {
 bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
                    int height, const Rules& rules) {
   const Outcome outcome = resolve(scene, launch, dardo::ResolveOptions{.rules = &rules});
-  const auto bytes = draw::picture(sketch(scene.arena, outcome), {*draw::format_of(path), width, height});
+  Sketch drawn = sketch(scene.arena, outcome);
+  if (!scene.unit.empty()) drawn.unit = scene.unit;
+  const auto bytes = draw::picture(drawn, {*draw::format_of(path), width, height});
   if (!bytes) {
     print_error("--size: " + bytes.error());
     return false;

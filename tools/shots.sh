@@ -9,6 +9,10 @@ for launch in mara-harpoon tessa-horn odo-fire-pot mara-rocket tessa-flare odo-s
   "$program" draw scenes/harbour.json --launch "$launch" -o "$folder/$launch.png"
 done
 
+"$program" draw scenes/jetty.json --launch odo-skips -o "$folder/odo-skips.png"
+"$program" draw scenes/quay.json --launch mara-kite -o "$folder/mara-kite.png"
+"$program" draw scenes/quay.json --launch mara-sweep -o "$folder/mara-sweep.png"
+
 # terminal NAME COMMAND...: a real terminal window with the command's output.
 terminal() {
   local name=$1 script

@@ -119,7 +119,11 @@ Arc least_speed_arc(const Vec3& from, const Target& target, const Vec3& gravity)
   const double g = length(gravity), away = length(target.at - from);
   if (away == 0) return {target.velocity, 0, target.at};
   if (target.velocity == Vec3{} && g > 0) return arc_in(from, target, gravity, std::sqrt(2 * away / g));
-  // How long it may take: without gravity the longer the slower.
+  // Without gravity |away / t + velocity| is least where both are at a right angle; of a target that only
+  // goes away, the longer the slower.
+  const Vec3 d = target.at - from;
+  if (const double per = -dot(d, target.velocity) / dot(d, d); g == 0 && per > 0)
+    return arc_in(from, target, gravity, 1 / per);
   const double longest = g > 0 ? 10 * (std::sqrt(2 * away / g) + length(target.velocity) / g) + 1 : 1e6;
   double best = longest, least = std::numeric_limits<double>::infinity();
   constexpr int kTimes = 1000;

@@ -63,6 +63,17 @@ void Canvas::line(Spot a, Spot b, const Color& color, double width, Stroke strok
   cairo_stroke(cairo_.get());
 }
 
+void Canvas::polyline(const std::vector<Spot>& points, const Color& color, double width) {
+  if (points.size() < 2) return;
+  set(color);
+  set_stroke(width, Stroke::solid);
+  cairo_set_line_join(cairo_.get(), CAIRO_LINE_JOIN_ROUND);
+  cairo_move_to(cairo_.get(), points[0].x, points[0].y);
+  for (const Spot& p : points) cairo_line_to(cairo_.get(), p.x, p.y);
+  cairo_stroke(cairo_.get());
+  cairo_set_line_join(cairo_.get(), CAIRO_LINE_JOIN_MITER);
+}
+
 void Canvas::circle(Spot center, double radius, const Color& color, double width, Stroke stroke) {
   set(color);
   set_stroke(width, stroke);

@@ -52,6 +52,13 @@ void draw_downed(Canvas& canvas, const Spot& at) {
 }
 
 void draw_flight(Canvas& canvas, const FlightMark& m, double step, const Plan& plan) {
+  // How wide it is.
+  const double half = plan.up.z > 0.5 ? m.half_height : m.half_width;
+  if (const double wide = 2 * half * plan.pixels_per_metre; wide > 3) {
+    std::vector<Spot> way;
+    for (const Vec3& p : m.places) way.push_back(plan(p));
+    canvas.polyline(way, kWay.faded(0.18), wide);
+  }
   for (std::size_t i = 1; i < m.places.size(); ++i)
     canvas.line(plan(m.places[i - 1]), plan(m.places[i]), kWay, 1.8);
   const Spot start = plan(m.places.front());
@@ -82,6 +89,31 @@ void draw_flight(Canvas& canvas, const FlightMark& m, double step, const Plan& p
                   {end.x - ux * 10 - uy * 4, end.y - uy * 10 + ux * 4},
                   {end.x - ux * 10 + uy * 4, end.y - uy * 10 - ux * 4}},
                  kWay, kWay, 1);
+}
+
+/// Of those whom it concerns, above them; where there is no room, higher.
+void draw_names(const Sketch& sketch, Canvas& canvas, const Plan& plan, const Rect& frame) {
+  std::vector<Rect> taken;
+  for (const SketchBody& b : sketch.bodies) {
+    if (!b.attacker && !b.struck) continue;
+    Rect whole{};
+    for (const Shape& s : b.struck_at.empty() ? b.hitboxes : b.struck_at) {
+      const Rect r = box_around(outline(s, plan));
+      if (whole.width == 0) whole = r;
+      const double right = std::max(whole.x + whole.width, r.x + r.width);
+      whole.x = std::min(whole.x, r.x), whole.y = std::min(whole.y, r.y), whole.width = right - whole.x;
+    }
+    const double width = canvas.text_width(b.id, kSmallText);
+    Rect box{whole.x + whole.width / 2 - width / 2, whole.y - 16, width, 13};
+    const auto meets = [&](const Rect& r) {
+      return box.x < r.x + r.width && r.x < box.x + box.width && box.y < r.y + r.height &&
+             r.y < box.y + box.height;
+    };
+    while (std::any_of(taken.begin(), taken.end(), meets)) box.y -= 14;
+    if (box.y < frame.y) continue;
+    taken.push_back(box);
+    canvas.text({box.x, box.y + 11}, b.id, kSmallText, kFactions[b.faction_number % kFactions.size()]);
+  }
 }
 
 void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
@@ -120,13 +152,17 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
     const double y = plan.page_center.y - (z - fitted.world_center.y) * plan.pixels_per_metre;
     canvas.line({frame.x, y}, {frame.x + frame.width, y}, std::fabs(z) < 1e-9 ? kFaint : kGrid, 1);
     if (y > frame.y + 16)
-      canvas.text({frame.x + 6, y - 3}, fmt::format("{:g} m", std::fabs(z) < 1e-9 ? 0.0 : z), kSmallText,
-                  kFaint);
+      canvas.text({frame.x + 6, y - 3}, fmt::format("{:g} {}", std::fabs(z) < 1e-9 ? 0.0 : z, sketch.unit),
+                  kSmallText, kFaint);
   }
   for (const SketchWall& w : sketch.walls)
     for (const Shape& part : w.parts)
       canvas.polygon(outline(part, plan), kFaint.faded(0.10), kFaint.faded(0.5),
                      w.parts.size() > 1 ? 0.4 : 1);
+  if (sketch.ground && sketch.ground->normal == Vec3{0, 0, 1}) {
+    const double y = plan(sketch.ground->point).y;
+    canvas.line({frame.x, y}, {frame.x + frame.width, y}, kInk.faded(0.6), 1.5);
+  }
   for (const SketchBody& b : sketch.bodies) {
     const Color color = b.fallen ? kFaint : kFactions[b.faction_number % kFactions.size()];
     const bool matters = b.attacker || b.struck;
@@ -139,6 +175,7 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
     }
     if (const auto* area = std::get_if<AreaMark>(&m)) draw_area(canvas, *area, plan);
   }
+  draw_names(sketch, canvas, plan, frame);
   const double time = time_step(sketch);
   for (const FlightMark* f : all) draw_flight(canvas, *f, time, plan);
   for (const SketchContact& c : sketch.contacts) {

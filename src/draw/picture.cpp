@@ -49,6 +49,7 @@ class Picture {
     canvas_.fill_page(kPaper);
     canvas_.clip(frame_);
     draw_grid();
+    draw_ground();
     for (const SketchWall& w : sketch_.walls) draw_wall(w);
     for (const Mark& m : sketch_.marks) std::visit([&](const auto& k) { draw_mark(k); }, m);
     for (const SketchBody& b : sketch_.bodies) draw_body(b);
@@ -74,16 +75,21 @@ class Picture {
       all.add(bounds_of(w));
       for (const Shape& part : w.at_end) all.add(bounds(part));
     }
+    // What leads far away from all of it is cut off at the page's edge.
+    const Bounds near = all.empty() ? all : all.grown(length(all.high - all.low) + 20);
+    const auto add = [&](const Vec3& p) {
+      if (near.empty() || overlaps(near, Bounds{p, p})) all.add(p);
+    };
     for (const Mark& m : sketch_.marks) {
-      if (const auto* path = std::get_if<PathMark>(&m)) all.add(path->from), all.add(path->to);
+      if (const auto* path = std::get_if<PathMark>(&m)) add(path->from), add(path->to);
       if (const auto* ring = std::get_if<RingMark>(&m)) all.add(bounds(Ball{ring->center, ring->radius}));
       if (const auto* area = std::get_if<AreaMark>(&m)) {
         for (const auto& line : outline_of(*area).lines) {
-          for (const Vec3& p : line) all.add(p);
+          for (const Vec3& p : line) add(p);
         }
       }
       if (const auto* flight = std::get_if<FlightMark>(&m)) {
-        for (const Vec3& place : flight->places) all.add(place);
+        for (const Vec3& place : flight->places) add(place);
       }
     }
     if (all.empty()) all.add(Vec3{});
@@ -116,6 +122,20 @@ class Picture {
     }
   }
 
+  /// In a plane seen from the side the ground is a line.
+  void draw_ground() {
+    if (!sketch_.flat || !sketch_.ground) return;
+    const HalfSpace& g = *sketch_.ground;
+    const Vec3 along{-g.normal.y, g.normal.x, 0};
+    const double far = 2 * (frame_.width + frame_.height) / plan_.pixels_per_metre;
+    const Vec3 middle = plan_.world_center - g.normal * dot(plan_.world_center - g.point, g.normal);
+    const auto at = [&](double aside, double down) {
+      return plan_(middle + along * aside - g.normal * down);
+    };
+    canvas_.polygon({at(-far, 0), at(far, 0), at(far, far), at(-far, far)}, kFaint.faded(0.16),
+                    kInk.faded(0.6), 1.5);
+  }
+
   void fill_wall(const std::vector<Spot>& shape, const std::string& material, const Passages& blocks,
                  double width) {
     const auto at = std::find(materials_.begin(), materials_.end(), material) - materials_.begin();
@@ -140,7 +160,11 @@ class Picture {
   }
 
   void draw_mark(const PathMark& m) {
-    const Spot a = plan_(m.from), b = plan_(m.to);
+    // No page is so wide.
+    constexpr double kFarthest = 20000;
+    const double long_is = pixels(length(m.to - m.from));
+    const Vec3 to = long_is > kFarthest ? m.from + (m.to - m.from) * (kFarthest / long_is) : m.to;
+    const Spot a = plan_(m.from), b = plan_(to);
     // How wide a thick one is.
     if (pixels(m.radius) > 1) canvas_.line(a, b, kWay.faded(0.25), 2 * pixels(m.radius));
     canvas_.line(a, b, kWay, 2);
@@ -368,7 +392,7 @@ class Picture {
     canvas_.line({x, y}, {x + width, y}, kInk, 2);
     canvas_.line({x, y - 5}, {x, y + 5}, kInk, 2);
     canvas_.line({x + width, y - 5}, {x + width, y + 5}, kInk, 2);
-    canvas_.text({x + 6, y - 6}, fmt::format("{} m", metres), kTextSize, kInk);
+    canvas_.text({x + 6, y - 6}, fmt::format("{} {}", metres, sketch_.unit), kTextSize, kInk);
   }
 
   void draw_title() {

@@ -135,6 +135,8 @@ Json mark(const FlightMark& m) {
             {"places", std::move(places)},
             {"times", m.times},
             {"radius", m.radius},
+            {"half_width", m.half_width},
+            {"half_height", m.half_height},
             {"ended", name(m.ended)}}}};
 }
 
@@ -424,7 +426,8 @@ class OutcomeReader {
       const Fields m(reader_, *reach, {"center", "near", "far"});
       out.emplace_back(ReachMark{vec3(m, "center"), number(m, "near"), number(m, "far")});
     } else if (const auto flight = f.at("flight")) {
-      const Fields m(reader_, *flight, {"pieces", "places", "times", "radius", "ended"});
+      const Fields m(reader_, *flight,
+                     {"pieces", "places", "times", "radius", "half_width", "half_height", "ended"});
       FlightMark mark;
       for (const Place& item : list(m, "pieces")) {
         const Fields part(reader_, item, {"from", "to", "at", "velocity", "acceleration", "jerk"});
@@ -435,7 +438,8 @@ class OutcomeReader {
       }
       for (const Place& item : list(m, "places")) mark.places.push_back(reader_.vec3(item).value_or(Vec3{}));
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
-      mark.radius = number(m, "radius");
+      mark.radius = number(m, "radius"), mark.half_width = number(m, "half_width");
+      mark.half_height = number(m, "half_height");
       mark.ended = word(m, "ended", Ended::no_target);
       out.emplace_back(std::move(mark));
     } else if (const auto motion = f.at("motion")) {

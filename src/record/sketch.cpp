@@ -88,6 +88,8 @@ Sketch sketch(const Arena& arena, const Outcome& outcome) {
     out.contacts.push_back({out.contacts.size() + 1, s.point, s.normal});
   }
   out.marks = outcome.marks;
+  out.flat = arena.flat();
+  if (arena.ground()) out.ground = HalfSpace{arena.ground_normal() * *arena.ground(), arena.ground_normal()};
   return out;
 }
 

@@ -72,7 +72,7 @@ void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& insta
   for (std::string& w : instant.warnings) outcome_.warnings.push_back(std::move(w));
   if (stage == 0) {
     outcome_.origin = instant.origin, outcome_.end = instant.end, outcome_.ended = instant.ended;
-    outcome_.stopped_by = instant.stopped_by, outcome_.end_s = instant.end_s;
+    outcome_.stopped_by = instant.stopped_by;
     std::swap(outcome_.verdicts, instant.verdicts);
     return;
   }
@@ -187,7 +187,12 @@ void WholeRun::draw(const Machine& machine) const {
   constexpr double kOff = 0.01;
   const auto one = [&](const ShotWay& w) {
     FlightMark mark;
-    mark.radius = machine.launched(w.launch).stage(w.stage).shot->radius;
+    const ShotDelivery& shot = *machine.launched(w.launch).stage(w.stage).shot;
+    mark.radius = mark.half_width = mark.half_height = shot.radius;
+    if (shot.shape) {
+      const Bounds own = bounds(*shot.shape);
+      mark.half_width = std::max(-own.low.y, own.high.y), mark.half_height = std::max(-own.low.z, own.high.z);
+    }
     mark.ended = w.end.ended;
     const auto add = [&](double time, const Vec3& place) {
       mark.times.push_back(time), mark.places.push_back(place);

@@ -37,8 +37,8 @@ Arcs lead(const Vec3& from, const Target& target, double speed);
 /// those of its derivatives and halved down to the last bit. Of more than two the first two are given.
 Arcs arcs(const Vec3& from, const Target& target, double speed, const Vec3& gravity);
 
-/// The least speed that meets it at all, and its arc. Closed form for a target at rest; else by the golden
-/// section around the best of a thousand times.
+/// The least speed that meets it at all, and its arc. Closed form for a target at rest, and without gravity
+/// for one that comes nearer; else by the golden section around the best of a thousand times.
 Arc least_speed_arc(const Vec3& from, const Target& target, const Vec3& gravity);
 
 /// The arc that takes just this time; closed form. Requires a time above 0.

@@ -234,6 +234,8 @@ struct FlightMark {
   std::vector<Vec3> places;
   std::vector<double> times;  ///< seconds since the launch, one for each place
   double radius = 0;
+  double half_width = 0;   ///< how far it reaches to each side of its way: the radius, or of its shape
+  double half_height = 0;  ///< and above and below it
   Ended ended = Ended::reach;
   friend bool operator==(const FlightMark&, const FlightMark&) = default;
 };

@@ -1,8 +1,10 @@
 #pragma once
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "dardo/arena/arena.hpp"
+#include "dardo/geometry/half_space.hpp"
 #include "dardo/record/outcome.hpp"
 
 namespace dardo {
@@ -42,6 +44,9 @@ struct Sketch {
   std::vector<SketchWall> walls;
   std::vector<SketchContact> contacts;
   std::vector<Mark> marks;
+  bool flat = false;       ///< all lies in a plane
+  std::string unit = "m";  ///< what lengths are counted in
+  std::optional<HalfSpace> ground;
 };
 
 /// Requires an outcome of this arena, resolved with more than Detail::strikes.

@@ -48,6 +48,8 @@ class Canvas {
 
   void fill_page(const Color& color);
   void line(Spot a, Spot b, const Color& color, double width, Stroke stroke = Stroke::solid);
+  /// Joined, so that what is see-through is so evenly.
+  void polyline(const std::vector<Spot>& points, const Color& color, double width);
   void circle(Spot center, double radius, const Color& color, double width, Stroke stroke = Stroke::solid);
   void disc(Spot center, double radius, const Color& color);
   void polygon(const std::vector<Spot>& points, const Color& fill, const Color& edge, double width,

@@ -87,7 +87,6 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
     using Carrier = std::remove_reference_t<decltype(carrier)>;
     carrier.strike(out);
     if constexpr (Carrier::kEndsThere) heading = carrier.heading();
-    out.end_s = time;
     keep_strikes_left(launch, time, out, listener);
     if (roster_.may(launched.row, stage).strike) {
       const std::vector<Reached> reached =

@@ -330,7 +330,7 @@ void Machine::forget_target(BodyId body, double time) {
 void Machine::take_steps_anew(BodyId body) {
   shots_.each([&](ShotSlot, Shot& s) {
     Course& c = s.flight.course;
-    if (c.target == body || (c.coming_back && c.thrower == body))
+    if (c.target == body && !c.free && stage_of(s.flight).law.follows_target)
       c.piece.end = std::min(c.piece.end, std::max(c.time, until_));
   });
 }
