@@ -25,7 +25,7 @@ terminal() {
     echo "touch '$script.done'; sleep 60"
   } >"$script"
   xvfb-run -a -s "-screen 0 1180x500x24" bash -c "
-    xterm -geometry 112x22+0+0 -fa 'DejaVu Sans Mono' -fs 13 -bg '#12161c' -fg '#d8dce2' -e bash '$script' &
+    xterm -geometry 130x26+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#12161c' -fg '#d8dce2' -e bash '$script' &
     for i in \$(seq 100); do [ -e '$script.done' ] && break; sleep 0.1; done
     sleep 0.7
     import -window root '$folder/$name.png'
