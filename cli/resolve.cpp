@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <span>
 
 #include "commands.hpp"
 #include "dardo/dardo.hpp"
@@ -56,7 +57,9 @@ void print_outcome(const Outcome& out, const Arena& arena) {
   }
   if (!out.surfaces.empty()) {
     Table met({Tone::quiet});
-    for (const SurfaceMet& m : out.surfaces) {
+    constexpr std::size_t kShown = 20;
+    const std::size_t shown = std::min(kShown, out.surfaces.size());
+    for (const SurfaceMet& m : std::span(out.surfaces).first(shown)) {
       std::vector<std::string> row{"  " + std::string(name(m.did)),
                                    m.wall.empty() ? "the ground" : arena.wall(m.wall).id,
                                    "at " + metres(m.distance), place(m.point)};
@@ -68,6 +71,7 @@ void print_outcome(const Outcome& out, const Arena& arena) {
     }
     fmt::print("  walls and ground: {}\n", out.surfaces.size());
     met.print("  ");
+    if (shown < out.surfaces.size()) fmt::print("      and {} more\n", out.surfaces.size() - shown);
   }
   fmt::print("  not struck: {}\n", out.verdicts.size() - reached);
   passed.print("  ");

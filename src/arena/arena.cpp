@@ -81,9 +81,11 @@ Result<BodyId> Arena::add_body(Body body) {
     constexpr double kHour = 3600;
     if (!body.track.empty()) problems.push_back({"/velocity", "is there beside a track", "one of the two"});
     const Pose there{body.pose.at + body.velocity * kHour, body.pose.turn};
-    if (!check(there).empty())
+    if (check(there).empty()) {
+      body.track = {{0, body.pose}, {kHour, there}};
+    } else {
       problems.push_back({"/velocity", "takes it beyond 1e7 within an hour", "less of it, or a track"});
-    body.track = {{0, body.pose}, {kHour, there}};
+    }
   }
   if (!body.track.empty()) body.pose = leg_at(body.track, 0).at(0);
   for (Problem& p : check(body.pose)) problems.push_back(std::move(p));

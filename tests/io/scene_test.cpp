@@ -184,6 +184,37 @@ TEST(Scene, WhatNobodyHasIsDoubted) {
             "nobody is struck\n");
 }
 
+// Each fault of the new ways to say things has one message, and says what would be right.
+TEST(Scene, EndlessVelocitiesAndOwnBuildsHaveOneMessageForOneFault) {
+  const auto errors_of = [](const std::string& attack, const std::string& raider) {
+    const std::string text = R"({"dardo": 1, "factions": {"w": {}},
+      "builds": {"b": {"hitboxes": [{"zone": "all", "ball": {"at": [0, 0, 0], "radius": 1}}]}},
+      "bodies": [{"id": "a", "build": "b", "faction": "w", "at": [0, 0, 0]},)" +
+                             raider + R"(], "attacks": {"s": )" + attack + R"(}, "launches": []})";
+    std::string out;
+    if (const auto scene = io::parse_scene(text, "x"); !scene) {
+      for (const auto& p : scene.error()) out += io::text(p) + "\n";
+    }
+    return out;
+  };
+  const std::string ray = R"({"ray": {}})",
+                    still = R"({"id": "r", "build": "b", "faction": "w", "at": [9, 0, 0]})";
+  EXPECT_EQ(errors_of(R"({"shot": {"straight": {"speed": 5}, "life": "forever"}})", still),
+            "x:3: /attacks/s/shot/life is the text \"forever\"; expected seconds from 1e-6 to 1e6, or "
+            "\"endless\"\n");
+  EXPECT_EQ(
+      errors_of(ray,
+                R"({"id": "r", "build": "b", "faction": "w", "at": [9, 0, 0], "velocity": [1e5, 0, 0]})"),
+      "x:3: /bodies/1/velocity takes it beyond 1e7 within an hour; expected less of it, or a track\n");
+  EXPECT_EQ(errors_of(ray, R"({"id": "r", "build": {"hitboxes": []}, "faction": "w", "at": [9, 0, 0]})"),
+            "x:3: /bodies/1/build/hitboxes is empty; expected at least one hitbox\n");
+  EXPECT_EQ(
+      errors_of(
+          ray, R"({"id": "r", "build": {"hitboxes": [{"zone": "all", "hull": {"points": [[0, 0, 0], [1, 0, 0],
+      [0, 1, 0], [0, 0, 1]], "turn": {"axis": [0, 0, 0], "angle": 9}}}]}, "faction": "w", "at": [9, 0, 0]})"),
+      "x:4: /bodies/1/build/hitboxes/0/hull/turn/axis has no direction; expected three numbers, not all 0\n");
+}
+
 TEST(Scene, ControlCharactersAreRefused) {
   const std::string text = problems_of(
       "{\"dardo\": 1, \"title\": \"a\\u001b[2J\", \"factions\": {\"w\\u0007\": {}}, "

@@ -150,8 +150,11 @@ class RowReader {
   }
 
   bool read_number(const Place& place, double& out, const Range& range) {
-    if (range.endless && place.node->kind == Node::Kind::string && place.node->text == "endless")
-      return out = std::numeric_limits<double>::infinity(), true;
+    if (range.endless && place.node->kind == Node::Kind::string) {
+      if (place.node->text == "endless") return out = std::numeric_limits<double>::infinity(), true;
+      reader_.problem(place.pointer, "is " + describe(*place.node), dardo::detail::range_text(range));
+      return false;
+    }
     const auto v = reader_.number(place);
     if (!v) return false;
     const double inside = *v * range.per_file;
