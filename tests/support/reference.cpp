@@ -173,14 +173,16 @@ std::string check_ray(const Situation& s, const Attack& attack) {
   const Outcome out = resolve_ruled(s.arena, attack, s.launch, Detail::strikes);
   if (out.ended == Ended::muzzle_blocked) return {};
   const Scenery scenery(s, attack);
-  const Vec3 way = out.end - out.origin;
-  const double size = length(way);
+  // A thick one touches beside its way.
+  const bool strikes = out.ended == Ended::strike && !out.strikes.empty();
+  const Vec3 way = (strikes ? out.strikes[0].centre : out.end) - out.origin;
+  const double time = s.launch.at_s, size = length(way);
   for (double at = 0.003; at < size - kDeep; at += 0.005) {
     const Vec3 place = out.origin + way * (at / size);
-    if (const auto wall = scenery.wall_at(place, 0)) return "through " + *wall;
+    if (const auto wall = scenery.wall_at(place, time)) return "through " + *wall;
     for (const BodyId id : s.bodies) {
       // A body that it meets too near is passed.
-      if (attack.reach.near == 0 && scenery.matters(id) && scenery.holds(id, 0, place))
+      if (attack.reach.near == 0 && scenery.matters(id) && scenery.holds(id, time, place))
         return "through " + s.arena.body(id).id;
     }
   }
