@@ -61,7 +61,7 @@ Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   if (attack.index >= s.attacks.size()) {
     return tl::unexpected(Problems{{"/attack", "is not of this skirmish", "an id that add_attack gave"}});
   }
-  // What sets off later is judged then; what is on a track is known there already.
+  // What sets off later is judged then.
   const bool later = launch.at_s > time_s_;
   const detail::Moment now(s.machine.motions(), time_s_);
   Problems problems = detail::check_launch(now, s.attacks[attack.index]->attack(0), launch);

@@ -29,6 +29,13 @@ struct Game {
   }
   std::string saved() {
     (void)*live.start(dart, {.by = yard.mara, .toward = AtBody{raider, "all"}, .seed = 5});
+    (void)*live.start(dart, {.toward = raider,
+                             .from = FromPlace{{{2, 9, 1}, Rotation::about_z(1)}, yard.wardens},
+                             .leaving = Vec3{0, 0, 1}});
+    AtChoice choice{
+        .within = 30, .order = {ByNumber{"health"}, ByDistance::most}, .sight = Sight(Passage::shots)};
+    (void)*live.start(dart, {.by = yard.mara, .toward = choice, .at_s = 0.75});
+    (void)*live.start(dart, {.by = yard.mara, .toward = raider, .at_s = 0.72});
     play(20);
     (void)*live.start(dart, {.by = yard.mara, .toward = raider});
     (void)live.move(raider, {{12, 1, 0}, {}});

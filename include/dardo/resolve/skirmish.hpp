@@ -71,7 +71,7 @@ class Skirmish {
   /// The same of one that lists rules of the game's own, which must outlive the skirmish.
   Result<AttackId> add_attack(Attack attack, const Rules& rules);
   /// Starts now: sets off with the next tick, from where everybody is at its start, knowing how they move
-  /// then. The number of the launch, which its strikes carry; or all problems. From within a callback it may
+  /// then; or at the later time that it says, and is judged then. The number of the launch, which its strikes carry; or all problems. From within a callback it may
   /// be called, too, and then sets off with the tick after.
   Result<std::uint32_t> start(AttackId attack, const Launch& launch);
   /// Where a body will be at the end of the next tick; the last word counts. Problems when it is gone or the

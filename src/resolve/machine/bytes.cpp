@@ -315,7 +315,8 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
     if (!in.good()) return;
     l.prepared = attacks[which];
     fields(in, l, *arena_);
-    in.require(l.launch.by.empty() == l.launch.from.has_value() && !l.faction.empty());
+    in.require(l.launch.by.empty() == l.launch.from.has_value() && !l.faction.empty() &&
+               (!l.launch.from || check(l.launch.from->pose).empty()));
   });
   Pool<Shot, ShotSlot> shots;
   Memory memory;
@@ -339,6 +340,7 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
     if (!take(start.launch)) return false;
     start.by_launch = true;
   }
+  in.require(std::is_heap(later.begin(), later.end(), begins_after));
   // No launch is kept by nothing.
   launches.each([&](LaunchSlot slot, const Launched& l) {
     in.require(l.alive == alive[slot.at] && (l.alive > 0 || waits[slot.at]));

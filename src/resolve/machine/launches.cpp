@@ -78,12 +78,6 @@ void Machine::release_over() {
   over_.clear();
 }
 
-namespace {
-
-bool begins_after(const Start& a, const Start& b) { return a.time > b.time; }
-
-}  // namespace
-
 void Machine::set_off_at(LaunchSlot launch, double time) {
   later_.push_back({.launch = launch, .time = time, .by_launch = true, .checked = true});
   std::push_heap(later_.begin(), later_.end(), begins_after);

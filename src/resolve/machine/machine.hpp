@@ -46,6 +46,8 @@ struct Start {
   std::size_t led_to = 0;  ///< among those of its instant
 };
 
+inline bool begins_after(const Start& a, const Start& b) { return a.time > b.time; }
+
 /// A shot in the machine: its flight, and what has been found out about it in this window.
 struct Shot {
   Flight flight;
