@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <array>
 #include <charconv>
 #include <nlohmann/json.hpp>
 
@@ -29,15 +30,18 @@ std::optional<Vec3> place_of(std::string_view text) {
   return Vec3{parts[0], parts[1], parts[2]};
 }
 
+/// As the scene's file counts, and back.
+Vec3 as_counted(const io::Scene& scene, const Vec3& p) { return {p.x, scene.y_down ? -p.y : p.y, p.z}; }
+
 /// A body of the scene by its id, or a place; false, with a message, when it is neither.
-bool find(const Arena& arena, const char* option, const std::string& text, BodyId& body,
+bool find(const io::Scene& scene, const char* option, const std::string& text, BodyId& body,
           std::optional<Vec3>& place) {
-  if (const auto found = arena.find_body(text)) {
+  if (const auto found = scene.arena.find_body(text)) {
     body = *found;
     return true;
   }
   place = place_of(text);
-  if (place) return true;
+  if (place) return place = as_counted(scene, *place), true;
   print_error(
       fmt::format("{}: is neither a body nor a place: \"{}\"; expected a body's id, or x,y,z", option, text));
   return false;
@@ -55,8 +59,8 @@ int run_look(const LookOptions& options) {
   }
   const Arena& arena = scene->arena;
   Look question;
-  if (!find(arena, "--from", options.from, question.by, question.place) ||
-      !find(arena, "--to", options.to, question.body, question.target))
+  if (!find(*scene, "--from", options.from, question.by, question.place) ||
+      !find(*scene, "--to", options.to, question.body, question.target))
     return kBadInput;
   question.sight.through = options.through == "shots"    ? Passage::shots
                            : options.through == "blasts" ? Passage::blasts
@@ -69,7 +73,10 @@ int run_look(const LookOptions& options) {
   if (!answer.problems.empty()) return kBadInput;
   const std::string why = answer.seen ? "nothing stands between" : explain(answer.reading, arena);
   if (options.json) {
-    const auto point = [](const Vec3& v) { return nlohmann::ordered_json::array({v.x, v.y, v.z}); };
+    const auto point = [&](const Vec3& own) {
+      const Vec3 v = as_counted(*scene, own);
+      return nlohmann::ordered_json::array({v.x, v.y, v.z});
+    };
     nlohmann::ordered_json out{{"dardo", 1},
                                {"from", options.from},
                                {"to", options.to},
@@ -87,8 +94,8 @@ int run_look(const LookOptions& options) {
   }
   fmt::print("{} {} {}: {}\n", options.from,
              answer.seen ? toned("sees", Tone::good) : std::string("does not see"), options.to, why);
-  fmt::print("  from {} to {}, {:.2f} m\n", text_of(answer.eye), text_of(answer.target),
-             length(answer.target - answer.eye));
+  fmt::print("  from {} to {}, {:.2f} m\n", text_of(as_counted(*scene, answer.eye)),
+             text_of(as_counted(*scene, answer.target)), length(answer.target - answer.eye));
   if (options.share)
     fmt::print("  seen: {:.1f} %{}\n", 100 * answer.share.share,
                answer.share.error > 0 ? fmt::format(", to {:.1f} %", 100 * answer.share.error) : "");

@@ -14,6 +14,27 @@ namespace {
 std::string metres(double v) { return fmt::format("{:.2f} m", v); }
 std::string place(const Vec3& p) { return fmt::format("({:.2f}, {:.2f}, {:.2f})", p.x, p.y, p.z); }
 
+/// Walls and ground that it met; of a great many the first.
+void print_surfaces(const Outcome& out, const Arena& arena, bool flies) {
+  if (out.surfaces.empty()) return;
+  Table met({Tone::quiet});
+  constexpr std::size_t kShown = 20;
+  const std::size_t shown = std::min(kShown, out.surfaces.size());
+  for (const SurfaceMet& m : std::span(out.surfaces).first(shown)) {
+    std::vector<std::string> row{"  " + std::string(name(m.did)),
+                                 m.wall.empty() ? "the ground" : arena.wall(m.wall).id,
+                                 "at " + metres(m.distance), place(m.point)};
+    if (flies) row.push_back(fmt::format("{:.3f} s", m.time_s));
+    if (m.speed > 0)
+      row.push_back(m.leaves > 0 ? fmt::format("{:.1f} to {:.1f} m/s", m.speed, m.leaves)
+                                 : fmt::format("{:.1f} m/s", m.speed));
+    met.add(std::move(row));
+  }
+  fmt::print("  walls and ground: {}\n", out.surfaces.size());
+  met.print("  ");
+  if (shown < out.surfaces.size()) fmt::print("      and {} more\n", out.surfaces.size() - shown);
+}
+
 void print_outcome(const Outcome& out, const Arena& arena) {
   fmt::print("{}  {} {}, {}\n", toned(out.launch, Tone::strong), out.attack, attacker_name(out, arena),
              explain_end(out, arena));
@@ -55,24 +76,7 @@ void print_outcome(const Outcome& out, const Arena& arena) {
     fmt::print("  shot down: {}\n", out.downed.size());
     downed.print("  ");
   }
-  if (!out.surfaces.empty()) {
-    Table met({Tone::quiet});
-    constexpr std::size_t kShown = 20;
-    const std::size_t shown = std::min(kShown, out.surfaces.size());
-    for (const SurfaceMet& m : std::span(out.surfaces).first(shown)) {
-      std::vector<std::string> row{"  " + std::string(name(m.did)),
-                                   m.wall.empty() ? "the ground" : arena.wall(m.wall).id,
-                                   "at " + metres(m.distance), place(m.point)};
-      if (flies) row.push_back(fmt::format("{:.3f} s", m.time_s));
-      if (m.speed > 0)
-        row.push_back(m.leaves > 0 ? fmt::format("{:.1f} to {:.1f} m/s", m.speed, m.leaves)
-                                   : fmt::format("{:.1f} m/s", m.speed));
-      met.add(std::move(row));
-    }
-    fmt::print("  walls and ground: {}\n", out.surfaces.size());
-    met.print("  ");
-    if (shown < out.surfaces.size()) fmt::print("      and {} more\n", out.surfaces.size() - shown);
-  }
+  print_surfaces(out, arena, flies);
   fmt::print("  not struck: {}\n", out.verdicts.size() - reached);
   passed.print("  ");
 }

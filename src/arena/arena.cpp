@@ -30,6 +30,31 @@ void check_name(Problems& out, const Table& table, const std::string& name, cons
 
 constexpr double kMostNumber = 1e15;
 
+/// Who says only a velocity goes on so.
+void take_velocity(Problems& out, Body& body) {
+  if (body.velocity == Vec3{}) return;
+  constexpr double kHour = 3600;
+  if (!body.track.empty()) out.push_back({"/velocity", "is there beside a track", "one of the two"});
+  const Pose there{body.pose.at + body.velocity * kHour, body.pose.turn};
+  if (check(there).empty()) {
+    body.track = {{0, body.pose}, {kHour, there}};
+  } else {
+    out.push_back({"/velocity", "takes it beyond 1e7 within an hour", "less of it, or a track"});
+  }
+}
+
+/// Each has a name of its own, and a value.
+void check_numbers(Problems& out, const std::vector<NamedNumber>& numbers) {
+  for (std::size_t i = 0; i < numbers.size(); ++i) {
+    const auto& [name, value] = numbers[i];
+    const bool twice = std::any_of(numbers.begin(), numbers.begin() + static_cast<std::ptrdiff_t>(i),
+                                   [&](const NamedNumber& other) { return other.name == numbers[i].name; });
+    if (name.empty() || twice || !(std::fabs(value) <= kMostNumber))
+      out.push_back({"/numbers" + detail::pointer_step(name), "has no name of its own, or no value",
+                     "a name, once, and a number of at most 1e15 in size"});
+  }
+}
+
 bool lists(const std::vector<std::string>& words, std::string_view word) {
   return std::find(words.begin(), words.end(), word) != words.end();
 }
@@ -77,28 +102,11 @@ Result<BuildId> Arena::add_build(Build build) {
 
 Result<BodyId> Arena::add_body(Body body) {
   Problems problems = check_held();
-  if (body.velocity != Vec3{}) {
-    constexpr double kHour = 3600;
-    if (!body.track.empty()) problems.push_back({"/velocity", "is there beside a track", "one of the two"});
-    const Pose there{body.pose.at + body.velocity * kHour, body.pose.turn};
-    if (check(there).empty()) {
-      body.track = {{0, body.pose}, {kHour, there}};
-    } else {
-      problems.push_back({"/velocity", "takes it beyond 1e7 within an hour", "less of it, or a track"});
-    }
-  }
+  take_velocity(problems, body);
   if (!body.track.empty()) body.pose = leg_at(body.track, 0).at(0);
   for (Problem& p : check(body.pose)) problems.push_back(std::move(p));
   for (Problem& p : check(body.track)) problems.push_back(std::move(p));
-  for (std::size_t i = 0; i < body.numbers.size(); ++i) {
-    const auto& [name, value] = body.numbers[i];
-    const bool twice =
-        std::any_of(body.numbers.begin(), body.numbers.begin() + static_cast<std::ptrdiff_t>(i),
-                    [&](const NamedNumber& other) { return other.name == body.numbers[i].name; });
-    if (name.empty() || twice || !(std::fabs(value) <= kMostNumber))
-      problems.push_back({"/numbers" + detail::pointer_step(name), "has no name of its own, or no value",
-                          "a name, once, and a number of at most 1e15 in size"});
-  }
+  check_numbers(problems, body.numbers);
   check_name(problems, body_names_, body.id, "/id", "body");
   if (body.build.index >= builds_.size()) {
     problems.push_back({"/build", "is not of this arena", "an id that add_build gave"});
@@ -331,13 +339,15 @@ void Arena::learn_changes(std::uint32_t index) {
   const Build& build = builds_[slot.body.build.index];
   State now{-std::numeric_limits<double>::infinity(), slot.body.faction};
   slot.states.push_back(now);
+  const auto known = static_cast<std::ptrdiff_t>(change_times_.size());
   for (const BodyChange& c : slot.body.changes) {
     now.from_s = c.time_s;
     if (!c.faction.empty()) now.faction = c.faction;
     now.hitboxes = (now.hitboxes & ~detail::bits_of(build, c.off)) | detail::bits_of(build, c.on);
     slot.states.push_back(now);
-    change_times_.insert(std::upper_bound(change_times_.begin(), change_times_.end(), c.time_s), c.time_s);
+    change_times_.push_back(c.time_s);
   }
+  std::inplace_merge(change_times_.begin(), change_times_.begin() + known, change_times_.end());
 }
 
 void Arena::forget_changes(BodyId body) {

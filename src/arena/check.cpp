@@ -67,7 +67,7 @@ Problems check(const Wall& wall) {
 
 std::uint64_t detail::bits_of(const Build& build, const std::vector<std::string>& zones) {
   std::uint64_t out = 0;
-  for (std::size_t i = 0; i < build.hitboxes.size(); ++i) {
+  for (std::size_t i = 0; i < std::min<std::size_t>(build.hitboxes.size(), 64); ++i) {
     if (std::find(zones.begin(), zones.end(), build.hitboxes[i].zone) != zones.end())
       out |= std::uint64_t{1} << i;
   }

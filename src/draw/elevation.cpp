@@ -116,6 +116,20 @@ void draw_names(const Sketch& sketch, Canvas& canvas, const Plan& plan, const Re
   }
 }
 
+/// Lines of equal height, around the one in the middle of the frame.
+void draw_heights(const Sketch& sketch, Canvas& canvas, const Plan& plan, double middle, const Rect& frame) {
+  const double step = round_step(34 / plan.pixels_per_metre);
+  const double low = middle - (frame.height / 2) / plan.pixels_per_metre,
+               high = low + frame.height / plan.pixels_per_metre;
+  for (double z = std::ceil(low / step) * step; z < high; z += step) {
+    const double y = plan.page_center.y - (z - middle) * plan.pixels_per_metre;
+    canvas.line({frame.x, y}, {frame.x + frame.width, y}, std::fabs(z) < 1e-9 ? kFaint : kGrid, 1);
+    if (y > frame.y + 16)
+      canvas.text({frame.x + 6, y - 3}, fmt::format("{:g} {}", std::fabs(z) < 1e-9 ? 0.0 : z, sketch.unit),
+                  kSmallText, kFaint);
+  }
+}
+
 void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
   const auto all = flights(sketch);
   // Along the first shot: from its start to the place that is farthest off.
@@ -145,16 +159,7 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
 
   canvas.clip(frame);
   canvas.rect(frame, {0.963, 0.962, 0.945}, kGrid, 1);
-  const double step = round_step(34 / plan.pixels_per_metre);
-  const double low = fitted.world_center.y - (frame.height / 2) / plan.pixels_per_metre,
-               high = low + frame.height / plan.pixels_per_metre;
-  for (double z = std::ceil(low / step) * step; z < high; z += step) {
-    const double y = plan.page_center.y - (z - fitted.world_center.y) * plan.pixels_per_metre;
-    canvas.line({frame.x, y}, {frame.x + frame.width, y}, std::fabs(z) < 1e-9 ? kFaint : kGrid, 1);
-    if (y > frame.y + 16)
-      canvas.text({frame.x + 6, y - 3}, fmt::format("{:g} {}", std::fabs(z) < 1e-9 ? 0.0 : z, sketch.unit),
-                  kSmallText, kFaint);
-  }
+  draw_heights(sketch, canvas, plan, fitted.world_center.y, frame);
   for (const SketchWall& w : sketch.walls)
     for (const Shape& part : w.parts)
       canvas.polygon(outline(part, plan), kFaint.faded(0.10), kFaint.faded(0.5),

@@ -64,7 +64,8 @@ double segment(double height) {
 Shadow shadow_on(const Shape& caster, const Vec3& eye, const Shape& target, bool flat) {
   Shadow out;
   const Corners corners = corners_of(caster);
-  if (corners.count == 0) return out;
+  // What the eye touches cuts every line from it.
+  if (corners.count == 0 || nearest(caster, eye).distance <= slack(largest(eye))) return out;
   const Apart apart = nearest_points(Convex(caster), Convex(target));
   if (!(apart.distance > 0) || apart.direction == Vec3{}) return out;
   // Whatever lies beyond the target from here hides nothing of it.

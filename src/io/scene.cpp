@@ -77,7 +77,7 @@ class SceneReader {
     if (const auto p = top.at("flat")) {
       if (const auto w = reader_.word(*p, {"above", "side"})) {
         scene_.flat = *w == 0 ? Flat::above : Flat::side;
-        plane_.lie = *w == 0 ? detail::Lie::above : detail::Lie::side;
+        plane_.flat = true;
       }
     }
     if (const auto p = top.at("unit")) scene_.unit = reader_.name(*p).value_or("");

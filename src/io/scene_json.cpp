@@ -63,10 +63,7 @@ detail::LaunchEntry entry_of(const SceneLaunch& l) {
 
 std::string scene_json(const Scene& scene) {
   const Arena& arena = scene.arena;
-  const detail::Plane plane{scene.flat == Flat::above  ? detail::Lie::above
-                            : scene.flat == Flat::side ? detail::Lie::side
-                                                       : detail::Lie::solid,
-                            scene.y_down};
+  const detail::Plane plane{scene.flat.has_value(), scene.y_down};
   const RowWriter writer(arena, plane);
   const OrderedJson origin = writer.write(Vec3{});
   OrderedJson out{{"dardo", 1}};

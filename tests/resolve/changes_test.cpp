@@ -84,6 +84,31 @@ TEST(Changes, WhomOneFightsForIsAskedThen) {
   EXPECT_EQ(resolve(yard.arena, kBolt, {.by = yard.mara, .toward = turncoat, .at_s = 2}).strikes.size(), 1u);
 }
 
+// Of more hitboxes than can come and go the faction may change.
+TEST(Changes, BodiesOfManyHitboxesMayChangeSides) {
+  Yard yard;
+  Build many{.name = "many", .hitboxes = {}};
+  for (int i = 0; i < 70; ++i)
+    many.hitboxes.push_back({"h" + std::to_string(i), Ball{{0, 0.1 * i, 0}, 0.05}});
+  const BuildId build = *yard.arena.add_build(many);
+  const BodyId raider = yard.add({.id = "raider",
+                                  .build = build,
+                                  .faction = yard.raiders,
+                                  .pose = {{8, -6.9, 0}, {}},
+                                  .changes = {{1, yard.wardens, {}, {}}}});
+  const Attack stone{.name = "stone", .delivery = ShotDelivery{.path = StraightPath{.speed = 100}}};
+  for (const Attack& attack : {kBolt, stone}) {
+    const Outcome out = resolve(yard.arena, attack, {.by = yard.mara, .toward = AlongDirection{{1, 0, 0}}});
+    ASSERT_EQ(out.strikes.size(), 1u);
+    EXPECT_EQ(out.strikes[0].body, raider);
+    EXPECT_EQ(out.strikes[0].hitbox, 69u);
+    EXPECT_TRUE(resolve(yard.arena, attack, {.by = yard.mara, .toward = AlongDirection{{1, 0, 0}}, .at_s = 1})
+                    .strikes.empty());
+  }
+  EXPECT_FALSE(yard.arena.add_body(
+      {.id = "x", .build = build, .faction = yard.raiders, .changes = {{1, {}, {"h3"}, {}}}}));
+}
+
 TEST(Changes, WhatMeansNothingIsRefused) {
   Guarded yard;
   const auto where = [&](std::vector<BodyChange> changes) {

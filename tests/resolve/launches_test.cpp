@@ -237,6 +237,11 @@ TEST(Look, IsTheJudgeOfAttacks) {
   EXPECT_EQ(part.share.error, 0);
   half.sight.thickness = 0.1;
   EXPECT_GT(look(yard.arena, half).share.error, 0) << "what must be wider than a line is counted";
+  // From the very face of a wall nothing is seen, by lines and by shares.
+  Look face{.place = Vec3{5.1, -2, 0}, .body = raider};
+  EXPECT_FALSE(look(yard.arena, face).seen);
+  face.sight.to = Sight::To::points;
+  EXPECT_EQ(look(yard.arena, face).share.share, 0);
   EXPECT_TRUE(look(yard.arena, {.place = Vec3{0, 3, 0}, .target = Vec3{10, 3, 0}}).seen);
   EXPECT_EQ(look(yard.arena, {.body = raider}).problems.at(0).where, "/by");
   EXPECT_EQ(look(yard.arena, {.by = yard.mara}).problems.at(0).where, "/body");

@@ -122,13 +122,15 @@ class Arena {
     return changes(id) ? state_at(id, time).faction : faction_of(id);
   }
   bool has_hitbox(BodyId id, std::uint32_t hitbox, double time) const {
-    return !changes(id) || (state_at(id, time).hitboxes >> hitbox & 1) != 0;
+    return !changes(id) || state_at(id, time).has(hitbox);
   }
-  /// What a body is from a time on: a bit for each hitbox that is there.
+  /// What a body is from a time on: a bit for each of its first 64 hitboxes that is there.
   struct State {
     double from_s = 0;
     FactionId faction;
     std::uint64_t hitboxes = ~std::uint64_t{0};
+
+    bool has(std::uint32_t hitbox) const { return hitbox >= 64 || (hitboxes >> hitbox & 1) != 0; }
   };
   /// From the first time on, in order. Requires that it changes.
   std::span<const State> states(BodyId id) const { return slots_[id.index].states; }

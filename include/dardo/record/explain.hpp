@@ -25,10 +25,9 @@ std::string explain_briefly(const Verdict& verdict, const Arena& arena);
 /// How a launch ended: "ended in the open after 30.00 m".
 std::string explain_end(const Outcome& outcome, const Arena& arena);
 
-/// "its limit of 10000 carriers was met after 0.42 s: no more begin"./// "by mara", or "from (2.0, 3.0, 1.0)"
-/// of a launch from a place.
+/// "by mara", or "from (2.0, 3.0, 1.0)" of a launch from a place.
 std::string attacker_name(const Outcome& outcome, const Arena& arena);
-
+/// "its limit of 10000 carriers was met after 0.42 s: no more begin".
 std::string explain(const LimitMet& met);
 
 }  // namespace dardo

@@ -25,7 +25,8 @@ inline double height_over(const HalfSpace& space, const Vec3& place) {
 double distance(const Region& region, const Vec3& place);
 /// How far a shape is from it; 0 exactly when they touch.
 double distance(const Region& region, const Shape& shape);
-/// Whether a shape comes so near to it: the same as by its distance, and sooner told.
+/// Whether a shape comes so near to it: the same as by its distance, sooner told, and of a capsule and a
+/// sector more exactly.
 bool comes_within(const Region& region, const Shape& shape, double within);
 /// Whether all of the shape lies within; touching the border from inside counts, but for that of an opening
 /// of more than half a turn. Of what bounds it each side is a convex function, whose largest value over a

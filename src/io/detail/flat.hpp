@@ -8,15 +8,11 @@
 // What flat scenes say, and the upright solids around the plane z = 0 that it means.
 namespace dardo::io::detail {
 
-/// How a scene lies.
-enum class Lie : std::uint8_t { solid, above, side };
-
-/// How its places are written.
+/// How the places of a scene are written.
 struct Plane {
-  Lie lie = Lie::solid;
+  bool flat = false;  ///< by two numbers
   bool y_down = false;
 
-  bool flat() const { return lie != Lie::solid; }
   double y(double v) const { return y_down ? -v : v; }
 };
 
@@ -135,14 +131,6 @@ concept HasFlatForm = requires {
 
 namespace dardo {
 
-template <>
-struct Words<io::detail::Lie> {
-  static constexpr std::array all{
-      Word{io::detail::Lie::solid, "solid", "In space."},
-      Word{io::detail::Lie::above, "above", "In the plane, seen from above."},
-      Word{io::detail::Lie::side, "side", "In the plane, seen from the side."},
-  };
-};
 template <>
 struct Rows<io::detail::Disc> {
   static constexpr auto all = std::tuple{

@@ -168,7 +168,7 @@ class RowReader {
     return true;
   }
   void read_vec3(const Place& place, Vec3& out, const Range& range) {
-    const std::size_t count = plane_.flat() ? 2 : 3;
+    const std::size_t count = plane_.flat ? 2 : 3;
     const auto v = reader_.numbers(place, count);
     if (!v) return;
     constexpr Range kAny{Unit::plain, -1e100, 1e100};  // a direction: only where it points matters
@@ -192,7 +192,7 @@ class RowReader {
     if (node.kind == Node::Kind::number) {
       double yaw = 0;
       if (angle(place, yaw)) out = Rotation::about_z(plane_.y(yaw));
-    } else if (plane_.flat()) {
+    } else if (plane_.flat) {
       reader_.problem(place.pointer, "is " + describe(node), "degrees, in a flat scene");
     } else if (node.kind == Node::Kind::object) {
       TurnEntry turn;
@@ -228,7 +228,7 @@ class RowReader {
   template <class V>
   void read_kind(const Fields& f, const Place& place, V& out, int depth) {
     if constexpr (HasFlatForm<V>) {
-      if (plane_.flat()) return read_flat(f, place, out, depth);
+      if (plane_.flat) return read_flat(f, place, out, depth);
     }
     int found = 0;
     each_row<V>([&](const auto& k) {

@@ -24,13 +24,13 @@ class RowWriter {
                          std::is_same_v<T, std::vector<std::string>>) {
       return v;
     } else if constexpr (std::is_same_v<T, Vec3>) {
-      if (!plane_.flat()) return {number(v.x, range), number(v.y, range), number(v.z, range)};
+      if (!plane_.flat) return {number(v.x, range), number(v.y, range), number(v.z, range)};
       const bool has_side = range.least < 0 || range.most == 0;
       return {number(v.x, range), number(has_side ? plane_.y(v.y) : v.y, range)};
     } else if constexpr (std::is_same_v<T, planar::Vec2>) {
       return {v.x, plane_.y(v.y)};
     } else if constexpr (std::is_same_v<T, Rotation>) {
-      if (!plane_.flat()) return rotation(v);
+      if (!plane_.flat) return rotation(v);
       OrderedJson yaw = rotation(v);
       return yaw.is_number() ? OrderedJson(plane_.y(yaw.get<double>())) : yaw;
     } else if constexpr (HasWords<T>) {
@@ -101,7 +101,7 @@ class RowWriter {
   template <class V>
   void put_kind(OrderedJson& out, const V& v) const {
     if constexpr (HasFlatForm<V>) {
-      if (plane_.flat()) return put_kind(out, flat_of(v));
+      if (plane_.flat) return put_kind(out, flat_of(v));
     }
     each_row<V>([&](const auto& k) {
       using Kind = typename std::remove_cvref_t<decltype(k)>::type;

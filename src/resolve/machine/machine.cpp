@@ -170,11 +170,15 @@ void Machine::ask_due(Listener& listener) {
   }
 }
 
-/// In a window nobody changes: one ends where somebody does, and what comes just then comes after that.
+/// In a window nobody changes: one ends where somebody does, and what comes just then comes after that. While
+/// nothing is under way there is nobody to ask.
 void Machine::advance(double until, Listener& listener) {
   const auto times = arena_->change_times();
-  auto next = std::upper_bound(times.begin(), times.end(), until_);
-  for (; next != times.end() && *next <= until; next = std::upper_bound(next, times.end(), *next)) {
+  const auto next_after = [&](double time) {
+    if (shots_.used() == 0) time = later_.empty() ? kEver : std::max(time, later_.front().time);
+    return std::upper_bound(times.begin(), times.end(), time);
+  };
+  for (auto next = next_after(until_); next != times.end() && *next <= until; next = next_after(*next)) {
     if (const double before = *next - 2 * kInstant; before > until_) advance_window(before, listener);
     look_anew();
   }

@@ -42,7 +42,7 @@ class Motions {
     for (std::size_t i = 0; i < states.size() && on; ++i) {
       const double begin = std::max(from, states[i].from_s),
                    end = i + 1 < states.size() ? std::min(to, states[i + 1].from_s) : to;
-      if (!(begin <= end) || (states[i].hitboxes >> hitbox & 1) == 0) continue;
+      if (!(begin <= end) || !states[i].has(hitbox)) continue;
       each_leg(body, begin, end, [&](const Leg& leg, double a, double b) { return on = visit(leg, a, b); });
     }
   }
