@@ -75,6 +75,26 @@ const std::vector<AreaShape> kShapes{
 
 // Bodies of all shapes, against places all over them: whoever has a place within is touched, and whoever has
 // none near the border is not.
+// The middle of a hitbox turns with its body, whether that stands or is on a track.
+TEST(Areas, TheMiddleOfAHullTurnsWithItsBody) {
+  Yard yard;
+  const BuildId wedge = *yard.arena.add_build(
+      {.name = "wedge", .hitboxes = {{"all", Hull{{{0, 0, 0}, {4, 0, 0}, {0, 2, 0}, {0, 0, 1}}}}}});
+  const Pose turned{{10, 0, 0}, Rotation::about_z(0.5)};
+  const BodyId still = yard.add({.id = "still", .build = wedge, .faction = yard.raiders, .pose = turned});
+  const BodyId walker = yard.add({.id = "walker",
+                                  .build = wedge,
+                                  .faction = yard.raiders,
+                                  .track = {{0, turned}, {1, {{20, 0, 0}, turned.turn}}}});
+  const Vec3 middle = turned * Vec3{2, 1, 0.5};
+  const Attack pin{.name = "pin",
+                   .delivery = AreaDelivery{.shape = BallArea{1e-6}, .inside = AreaDelivery::Inside::centre}};
+  const Outcome out = resolve(yard.arena, pin, {.by = yard.mara, .toward = AtPlace{middle}});
+  ASSERT_EQ(out.strikes.size(), 2u);
+  EXPECT_EQ(out.strikes[0].body, still);
+  EXPECT_EQ(out.strikes[1].body, walker);
+}
+
 // The middle of a hull's box may lie outside it: what covers only that touches nothing.
 TEST(Areas, TouchHullsAndNotTheirBoxes) {
   Yard yard;

@@ -186,7 +186,8 @@ std::string sight_both_ways(const Situation& s) {
 /// What follows at the end of a ray or an area is what a launch from there does.
 std::string from_its_end(const Situation& s, const Outcome& full) {
   if (std::holds_alternative<ShotDelivery>(s.attack.delivery) || s.attack.then.empty() ||
-      full.ended == Ended::out_of_reach || full.ended == Ended::muzzle_blocked)
+      full.ended == Ended::out_of_reach || full.ended == Ended::muzzle_blocked ||
+      full.ended == Ended::no_target)
     return {};
   Attack parent = s.attack;
   const auto at_end = std::find_if(parent.then.begin(), parent.then.end(),
@@ -250,6 +251,11 @@ std::string differ_in_reasons(const Situation& a, const Outcome& of_a, const Sit
       return v.deciding.reason == Reason::missed && v.deciding.margin && *v.deciding.margin <= 1e-7;
     };
     if (x.struck == y.struck && (barely(x) || barely(y)) && any_shot(a.attack, bends)) continue;
+    // Which of several shots was nearest is a tie, and with it what one was at that time.
+    const bool sides = x.deciding.reason == Reason::relation || y.deciding.reason == Reason::relation;
+    const auto several = [](const ShotDelivery& shot) { return shot.volley.count > 1; };
+    if (x.struck == y.struck && sides && a.arena.changes(a.bodies[i]) && any_shot(a.attack, several))
+      continue;
     if (x.struck != y.struck || x.deciding.reason != y.deciding.reason)
       return "body " + std::to_string(i) + ": " + std::string(name(x.deciding.reason)) + " | " +
              std::string(name(y.deciding.reason));

@@ -112,9 +112,9 @@ class Moment {
       return arena_->build(arena_->body(id_).build).hitboxes[hitbox].shape;
     }
     const Pose& pose() const { return pose_ ? *pose_ : arena_->body(id_).pose; }
-    Vec3 center(std::uint32_t hitbox) const {
-      return !pose_ ? dardo::center(world_[hitbox]) : *pose_ * dardo::center(own(hitbox));
-    }
+    /// The same place of it, however the body is turned: that of a hull is the middle of its box in its
+    /// frame.
+    Vec3 center(std::uint32_t hitbox) const { return pose() * dardo::center(own(hitbox)); }
 
    private:
     friend class Moment;
