@@ -76,9 +76,105 @@ Problems Rows<PrismArea>::across(const PrismArea& p) {
   const auto made = prism(corners, p.low, p.high);
   return made ? Problems{} : made.error();
 }
+Problems Rows<HullArea>::across(const HullArea& hull) {
+  if (!hull.points.empty()) return {};
+  return {{"/points", "is empty", "at least one point"}};
+}
+
+namespace {
+
+bool same_way(const planar::Vec2& a, const planar::Vec2& b) {
+  const double size = std::sqrt((a.x * a.x + a.y * a.y) * (b.x * b.x + b.y * b.y));
+  return std::fabs(a.x * b.y - a.y * b.x) <= 1e-9 * size && a.x * b.x + a.y * b.y > 0;
+}
+/// A prism grows as one whose sides keep their directions: so it stays convex.
+bool sides_match(const PrismArea& a, const PrismArea& b) {
+  const std::size_t n = a.polygon.size();
+  if (b.polygon.size() != n) return false;
+  const auto side = [n](const PrismArea& p, std::size_t i) {
+    const planar::Vec2 &from = p.polygon[i], &to = p.polygon[(i + 1) % n];
+    return planar::Vec2{to.x - from.x, to.y - from.y};
+  };
+  for (std::size_t i = 0; i < n; ++i) {
+    if (!same_way(side(a, i), side(b, i))) return false;
+  }
+  return true;
+}
+
+void check_grows(Problems& out, const AreaDelivery& area) {
+  constexpr std::size_t kMost = 64;
+  const Lasts& lasts = *area.lasts;
+  const AreaShape* before = &area.shape;
+  double time = 0;
+  if (lasts.grows.size() > kMost) out.push_back({"/lasts/grows", "has too many times", "at most 64"});
+  for (std::size_t i = 0; i < lasts.grows.size(); ++i) {
+    const GrownArea& g = lasts.grows[i];
+    const std::string where = "/lasts/grows/" + std::to_string(i);
+    if (!(g.time_s > time)) out.push_back({where + "/t", "is not after the one before", "times that rise"});
+    time = g.time_s;
+    const auto* prism = std::get_if<PrismArea>(&g.shape);
+    const auto* hull = std::get_if<HullArea>(&g.shape);
+    const bool of_a_kind = g.shape.index() == area.shape.index();
+    if (!of_a_kind) {
+      out.push_back({where, "is of another kind than the area", "the same kind"});
+    } else if (prism != nullptr && !sides_match(std::get<PrismArea>(*before), *prism)) {
+      out.push_back({where, "has sides that go other ways than before", "the same sides, farther out"});
+    } else if (hull != nullptr && hull->points.size() != std::get<HullArea>(*before).points.size()) {
+      out.push_back({where, "has not as many points as before", "as many points"});
+    }
+    if (of_a_kind) before = &g.shape;
+  }
+  if (!lasts.grows.empty() && std::holds_alternative<HalfSpaceArea>(area.shape))
+    out.push_back({"/lasts/grows", "means nothing for a half-space", "another shape"});
+  if (!lasts.grows.empty() && lasts.growth != 0)
+    out.push_back({"/lasts/grows", "is there beside a \"growth\"", "one of them"});
+  const bool grows_by_itself = !std::holds_alternative<PrismArea>(area.shape) &&
+                               !std::holds_alternative<HullArea>(area.shape) &&
+                               !std::holds_alternative<HalfSpaceArea>(area.shape);
+  if (lasts.growth != 0 && !grows_by_itself)
+    out.push_back({"/lasts/growth", "means nothing for this shape", "\"grows\", or another shape"});
+}
+
+}  // namespace
+
 Problems Rows<AreaDelivery>::across(const AreaDelivery& area) {
-  if (!area.share || area.inside == AreaDelivery::Inside::touches) return {};
-  return {{"/inside", "is there beside a \"share\"", "one of them"}};
+  Problems out;
+  if (area.share && area.inside != AreaDelivery::Inside::touches)
+    out.push_back({"/inside", "is there beside a \"share\"", "one of them"});
+  if (!area.lasts) return out;
+  if (area.share || area.inside == AreaDelivery::Inside::whole)
+    out.push_back({area.share ? "/share" : "/inside", "means nothing for what lasts",
+                   "\"touches\" or \"centre\": it is entered at one time"});
+  check_grows(out, area);
+  return out;
+}
+Problems Rows<SwingDelivery>::across(const SwingDelivery& swing) {
+  constexpr std::size_t kMost = 256;
+  Problems out;
+  if (swing.keys.empty()) return {{"/keys", "is empty", "at least one key"}};
+  if (swing.keys.size() > kMost) out.push_back({"/keys", "has too many", "at most 256"});
+  for (std::size_t i = 1; i < swing.keys.size(); ++i) {
+    if (!(swing.keys[i].time_s > swing.keys[i - 1].time_s))
+      out.push_back({"/keys/" + std::to_string(i) + "/t", "is not after the one before", "times that rise"});
+  }
+  if (!is_finite(swing.axis) || !(length(swing.axis) > 0))
+    out.push_back({"/axis", "has no direction", "three finite numbers, not all 0"});
+  if (!(swing.from_s <= swing.to_s)) out.push_back({"/to", "is before \"from\"", "a time at or after it"});
+  if (!(swing.from_s <= swing.keys.back().time_s))
+    out.push_back({"/from", "is after its last key", "a time before it"});
+  if (!(swing.to_s >= swing.keys.front().time_s))
+    out.push_back({"/to", "is before its first key", "a time after it"});
+  if (std::holds_alternative<HalfSpaceArea>(swing.blade))
+    out.push_back({"/half_space", "is no blade", "a shape with an end"});
+  return out;
+}
+Problems Rows<TrapDelivery>::across(const TrapDelivery& trap) {
+  Problems out;
+  if (!(trap.armed_after_s <= trap.for_s))
+    out.push_back({"/armed_after", "is after it is gone", "a time before that"});
+  if (trap.struck_sets_off && !(trap.vulnerable > 0))
+    out.push_back({"/struck_sets_off", "means nothing for what nothing strikes", "\"vulnerable\""});
+  return out;
 }
 Problems Rows<Condition>::across(const Condition& c) {
   Problems out;
@@ -127,42 +223,79 @@ bool has_apex(const ShotPath& path) {
 
 }  // namespace
 
+namespace {
+
+/// What means nothing for what is aimed or chosen otherwise.
+void check_choice(Problems& out, const Attack& attack) {
+  const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  const bool swings = std::holds_alternative<SwingDelivery>(attack.delivery);
+  const bool covers = area != nullptr || swings || std::holds_alternative<TrapDelivery>(attack.delivery);
+  const auto* guided = shot != nullptr ? std::get_if<GuidedPath>(&shot->path) : nullptr;
+  if (covers && attack.stopped_by != Relations{})
+    out.push_back({"/stopped_by", "means nothing for what covers a space", "no \"stopped_by\""});
+  if (attack.sight && !covers && !(guided != nullptr && guided->needs_sight))
+    out.push_back({"/sight", "means nothing for a ray or a shot, which walls stop",
+                   "no \"sight\"; or a guided shot that \"needs_sight\""});
+  if (attack.sight && !covers && attack.sight->scales_power)
+    out.push_back({"/sight/scales_power", "means nothing for a shot", "no \"scales_power\""});
+  const bool caps = area != nullptr || swings;
+  if (attack.cap && !caps) {
+    if (covers) {
+      out.push_back({"/cap", "means nothing for a trap", "its \"times\""});
+    } else {
+      out.push_back({"/cap", shot != nullptr ? "means nothing for a shot" : "means nothing for a ray",
+                     "\"bodies\" in its \"pierce\""});
+    }
+  }
+  const bool picks = guided != nullptr && guided->lost == GuidedPath::Lost::pick_anew;
+  if (!attack.order.empty() && !(caps && attack.cap) && !picks)
+    out.push_back({"/order", "chooses nothing here",
+                   "no \"order\"; or an area with a \"cap\", or a guided shot "
+                   "whose \"lost\" is \"pick_anew\""});
+}
+
+/// What of a delivery comes to a moment, in words; empty when it does.
+std::string never_comes(const Attack& attack, Then::When when) {
+  using When = Then::When;
+  const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
+  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
+  const bool swings = std::holds_alternative<SwingDelivery>(attack.delivery),
+             waits = std::holds_alternative<TrapDelivery>(attack.delivery);
+  const bool lasts = (area != nullptr && area->lasts) || swings || waits;
+  switch (when) {
+    case When::apex:
+      if (shot == nullptr) return "waits for what only a shot does";
+      return has_apex(shot->path) ? "" : "waits for the apex of a path that has none";
+    case When::near: return shot == nullptr ? "waits for what only a shot does" : "";
+    case When::surface: return area != nullptr || waits ? "means nothing for what covers a space" : "";
+    case When::comes_in:
+    case When::goes_out: return lasts ? "" : "waits for what only something that lasts does";
+    case When::interval:
+      return area != nullptr && area->lasts && !std::isinf(area->lasts->every_s)
+                 ? ""
+                 : "waits for the \"every\" of an area that lasts";
+    case When::trigger: return waits ? "" : "waits for what only a trap does";
+    case When::strike: return waits ? "waits for a strike, but a trap strikes nobody itself" : "";
+    case When::end: return "";
+  }
+  return "";
+}
+
+}  // namespace
+
 Problems Rows<Attack>::across(const Attack& attack) {
   Problems out;
-  const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
   if (shot != nullptr && std::isinf(shot->life_s) && std::isinf(attack.reach.far))
     out.push_back({"/reach", "has no end, nor has its \"life\"", "an end of one of them"});
   if (attack.who == Relations{})
     out.push_back({"/who", "is empty", "at least one of foe, friend, neutral, self"});
-  if (area != nullptr && attack.stopped_by != Relations{})
-    out.push_back({"/stopped_by", "means nothing for an area", "no \"stopped_by\""});
-  const auto* guided = shot != nullptr ? std::get_if<GuidedPath>(&shot->path) : nullptr;
-  if (attack.sight && area == nullptr && !(guided != nullptr && guided->needs_sight))
-    out.push_back({"/sight", "means nothing for a ray or a shot, which walls stop",
-                   "no \"sight\"; or a guided shot that \"needs_sight\""});
-  if (attack.sight && area == nullptr && attack.sight->scales_power)
-    out.push_back({"/sight/scales_power", "means nothing for a shot", "no \"scales_power\""});
-  if (attack.cap && area == nullptr) {
-    out.push_back({"/cap", shot != nullptr ? "means nothing for a shot" : "means nothing for a ray",
-                   "\"bodies\" in its \"pierce\""});
-  }
-  const bool picks = guided != nullptr && guided->lost == GuidedPath::Lost::pick_anew;
-  if (!attack.order.empty() && !(area != nullptr && attack.cap) && !picks)
-    out.push_back({"/order", "chooses nothing here",
-                   "no \"order\"; or an area with a \"cap\", or a guided shot "
-                   "whose \"lost\" is \"pick_anew\""});
+  check_choice(out, attack);
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
-    const Then::When when = attack.then[i].when;
-    const std::string where = "/then/" + std::to_string(i) + "/when";
-    const bool of_shots = when == Then::When::apex || when == Then::When::near;
-    if ((of_shots && shot == nullptr) || (when == Then::When::surface && area != nullptr)) {
-      out.push_back({where, of_shots ? "waits for what only a shot does" : "means nothing for an area",
-                     "strike or end"});
-    } else if (when == Then::When::apex && !has_apex(shot->path)) {
-      out.push_back(
-          {where, "waits for the apex of a path that has none", "\"apex\" with a falling path or a lob"});
-    }
+    const std::string why = never_comes(attack, attack.then[i].when);
+    if (!why.empty())
+      out.push_back({"/then/" + std::to_string(i) + "/when", why, "a moment that it comes to, as \"end\""});
   }
   return out;
 }

@@ -1,5 +1,6 @@
 #include "draw/detail/area_outline.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -62,6 +63,16 @@ class Outliner {
   }
   void operator()(const BeamArea& s) { tube({}, {s.length, 0, 0}, s.radius, false); }
   void operator()(const CapsuleArea& s) { tube(s.from, s.to, s.radius, true); }
+  /// What it looks like along each axis of its frame.
+  void operator()(const HullArea& s) {
+    for (int along = 0; along < 3; ++along) {
+      Line rim = rim_of(s.points, along);
+      if (rim.size() < 2) continue;
+      if (along == 0) out.faces.push_back(rim);
+      close(rim);
+      out.lines.push_back(rim);
+    }
+  }
   void operator()(const HalfSpaceArea&) {
     const double w = kDrawnHalfSpace, deep = kDrawnHalfSpace / 3;
     out.faces.push_back({{0, -w, 0}, {0, w, 0}, {deep, w, 0}, {deep, -w, 0}});
@@ -71,6 +82,27 @@ class Outliner {
   }
 
  private:
+  /// The convex hull as seen along an axis (0: z), by Andrew's monotone chain (1979).
+  static Line rim_of(Line points, int along) {
+    const auto u = [along](const Vec3& p) { return along == 2 ? p.y : p.x; };
+    const auto v = [along](const Vec3& p) { return along == 0 ? p.y : p.z; };
+    std::sort(points.begin(), points.end(),
+              [&](const Vec3& a, const Vec3& b) { return std::pair(u(a), v(a)) < std::pair(u(b), v(b)); });
+    const auto left = [&](const Vec3& a, const Vec3& b, const Vec3& c) {
+      return (u(b) - u(a)) * (v(c) - v(a)) - (v(b) - v(a)) * (u(c) - u(a)) > 0;
+    };
+    Line rim;
+    for (int side = 0; side < 2; ++side) {
+      const std::size_t first = rim.size();
+      for (const Vec3& p : points) {
+        while (rim.size() > first + 1 && !left(rim[rim.size() - 2], rim.back(), p)) rim.pop_back();
+        rim.push_back(p);
+      }
+      if (!rim.empty()) rim.pop_back();
+      std::reverse(points.begin(), points.end());
+    }
+    return rim;
+  }
   void shell(double near, double far) {
     Line face = arc(far, -kPi, kPi, 0), inner = arc(near, -kPi, kPi, 0);
     for (const double r : {near, far}) {
@@ -163,6 +195,42 @@ void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan) {
   for (const Line& line : outline.lines) {
     for (std::size_t i = 1; i < line.size(); ++i)
       canvas.line(plan(line[i - 1]), plan(line[i]), kReached.faded(0.75), 1.4);
+  }
+}
+
+void draw_lasting(Canvas& canvas, const LastingMark& mark, const Plan& plan) {
+  // So close that a blade's way reads as one sweep.
+  double turns = 0;
+  for (const Leg& leg : mark.own)
+    turns += std::fabs(leg.turn_rate) *
+             std::max(0.0, std::min(leg.end, mark.to_s) - std::max(leg.start, mark.from_s));
+  const int steps = mark.blade ? std::clamp(static_cast<int>(turns / (kPi / 15)), 6, 60) : 6;
+  const double time = mark.to_s - mark.from_s;
+  std::vector<Vec3> tips;
+  for (int i = 0; i <= steps && time > 0; ++i) {
+    const double t = mark.from_s + time * i / steps;
+    const AreaOutline outline = outline_of({shape_at(mark, t), frame_at(mark, t)});
+    for (const Line& line : outline.lines) {
+      for (std::size_t k = 1; k < line.size(); ++k)
+        canvas.line(plan(line[k - 1]), plan(line[k]), kReached.faded(mark.blade ? 0.3 : 0.22), 1);
+    }
+    if (mark.blade || i == steps) {
+      for (const Line& face : outline.faces) {
+        std::vector<Spot> spots;
+        for (const Vec3& p : face) spots.push_back(plan(p));
+        canvas.polygon(spots, kReached.faded(0.06), kReached.faded(0), 0);
+      }
+    }
+  }
+  const AreaOutline last = outline_of({shape_at(mark, mark.to_s), frame_at(mark, mark.to_s)});
+  for (const Line& line : last.lines) {
+    for (std::size_t k = 1; k < line.size(); ++k) {
+      if (mark.trap) {
+        canvas.line(plan(line[k - 1]), plan(line[k]), kReached.faded(0.75), 1.4, Stroke::dashed);
+      } else {
+        canvas.line(plan(line[k - 1]), plan(line[k]), kReached.faded(0.75), 1.4);
+      }
+    }
   }
 }
 

@@ -179,6 +179,7 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
       canvas.circle(plan(ring->center), ring->radius * plan.pixels_per_metre, kReached.faded(0.8), 1.6);
     }
     if (const auto* area = std::get_if<AreaMark>(&m)) draw_area(canvas, *area, plan);
+    if (const auto* lasted = std::get_if<LastingMark>(&m)) draw_lasting(canvas, *lasted, plan);
   }
   draw_names(sketch, canvas, plan, frame);
   const double time = time_step(sketch);

@@ -88,6 +88,14 @@ class Picture {
           for (const Vec3& p : line) add(p);
         }
       }
+      if (const auto* lasted = std::get_if<LastingMark>(&m)) {
+        for (int i = 0; i <= 6; ++i) {
+          const double t = lasted->from_s + (lasted->to_s - lasted->from_s) * i / 6;
+          for (const auto& line : outline_of({shape_at(*lasted, t), frame_at(*lasted, t)}).lines) {
+            for (const Vec3& p : line) add(p);
+          }
+        }
+      }
       if (const auto* flight = std::get_if<FlightMark>(&m)) {
         for (const Vec3& place : flight->places) add(place);
       }
@@ -196,6 +204,7 @@ class Picture {
     canvas_.line({s.x - 6, s.y}, {s.x + 6, s.y}, kReached, 1.5);
     canvas_.line({s.x, s.y - 6}, {s.x, s.y + 6}, kReached, 1.5);
   }
+  void draw_mark(const LastingMark& m) { draw_lasting(canvas_, m, plan_); }
   void draw_mark(const SightMark& m) {
     const Spot a = plan_(m.from), b = plan_(m.to);
     if (!m.cut) {
@@ -506,6 +515,19 @@ class Picture {
       draw_downed(canvas_, {sign, y - 4}), entry("shot down");
     if (any(RingMark{}) || any(AreaMark{}))
       canvas_.circle({sign, y - 4}, 8, kReached.faded(0.8), 1.8), entry("area");
+    const auto lasted = [&](bool blade, bool trap, const char* says) {
+      const auto is = [&](const Mark& m) {
+        const auto* l = std::get_if<LastingMark>(&m);
+        return l != nullptr && l->blade == blade && l->trap == trap;
+      };
+      if (!std::any_of(sketch_.marks.begin(), sketch_.marks.end(), is)) return;
+      canvas_.circle({sign, y - 4}, 8, kReached.faded(0.8), 1.8, trap ? Stroke::dashed : Stroke::solid);
+      canvas_.circle({sign, y - 4}, 4, kReached.faded(0.3), 1);
+      entry(says);
+    };
+    lasted(false, false, "area that lasts: at some times, and its end");
+    lasted(true, false, "blade on its way");
+    lasted(false, true, "trap");
     if (any(ReachMark{})) {
       canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kReach, 1, Stroke::dashed);
       entry("limits of reach");

@@ -227,6 +227,54 @@ double distance(const Region& region, const Shape& shape) {
   return closest(shape, std::get<HalfSpace>(region)).distance;
 }
 
+namespace {
+
+double depth_in(const Sector& s, const Vec3& place) {
+  const Vec3 out = place - s.apex;
+  const double height = dot(out, s.up);
+  const Vec3 flat = s.band ? out - s.up * height : out;
+  const double away = length(flat), half = s.angle / 2;
+  double least = s.far - away;
+  if (s.near > 0) least = std::min(least, away - s.near);
+  if (s.band) least = std::min({least, s.band->high - height, height - s.band->low});
+  if (half >= kPi || !(least > 0)) return least;
+  const double along = dot(flat, s.axis), aside = length(flat - s.axis * along);
+  const double off = half - arc_tangent(aside, along);
+  return std::min(least, off < kPi / 2 ? away * sine(off) : away);
+}
+
+double depth_in(const Shape& shape, const Vec3& place) {
+  if (const auto* s = std::get_if<Ball>(&shape)) return s->radius - length(place - s->center);
+  if (const auto* s = std::get_if<Capsule>(&shape))
+    return s->radius -
+           length(place - (s->from + (s->to - s->from) * nearest_parameter({s->from, s->to}, place)));
+  if (const auto* s = std::get_if<Box>(&shape)) {
+    const Vec3 q = s->half - abs(into(s->turn, place - s->center));
+    return std::min({q.x, q.y, q.z});
+  }
+  if (const auto* s = std::get_if<Cylinder>(&shape)) {
+    const Vec3 axis = normalized(s->to - s->from);
+    const double along = dot(place - s->from, axis);
+    return std::min(
+        {s->radius - length(place - s->from - axis * along), along, length(s->to - s->from) - along});
+  }
+  return 0;
+}
+
+}  // namespace
+
+double depth(const Region& region, const Vec3& place) {
+  double out = 0;
+  if (const auto* s = std::get_if<Shape>(&region)) out = depth_in(*s, place);
+  if (const auto* s = std::get_if<Sector>(&region)) out = depth_in(*s, place);
+  if (const auto* s = std::get_if<HalfSpace>(&region)) out = -height_over(*s, place);
+  if (const auto* s = std::get_if<UprightPrism>(&region)) {
+    out = std::numeric_limits<double>::infinity();
+    for (const HalfSpace& side : s->sides) out = std::min(out, -height_over(side, place));
+  }
+  return std::max(0.0, out);
+}
+
 bool covers(const Region& region, const Shape& shape) {
   if (const auto* s = std::get_if<Shape>(&region)) return covers_shape(*s, shape);
   if (const auto* s = std::get_if<Sector>(&region)) return covers_sector(*s, shape);

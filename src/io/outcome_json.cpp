@@ -121,6 +121,37 @@ Json mark(const AreaMark& m, const Arena& arena) {
             {"facing", axes(m.pose.turn)}}}};
 }
 
+Json leg(const Leg& l) {
+  Json out{{"from", l.start},
+           {"to", l.end},
+           {"at", point(l.from.at)},
+           {"velocity", point(l.velocity)},
+           {"facing", axes(l.from.turn)}};
+  if (l.turn_rate != 0) out["axis"] = point(l.axis), out["turn_rate"] = l.turn_rate;
+  return out;
+}
+
+Json mark(const LastingMark& m, const Arena& arena) {
+  const auto legs = [](const std::vector<Leg>& all) {
+    Json out = Json::array();
+    for (const Leg& l : all) out.push_back(leg(l));
+    return out;
+  };
+  Json sizes = Json::array();
+  for (const GrownArea& g : m.sizes)
+    sizes.push_back({{"t", g.time_s}, {"shape", detail::RowWriter(arena).write(g.shape)}});
+  return {{"lasting",
+           {{"from", m.from_s},
+            {"to", m.to_s},
+            {"carrier", legs(m.carrier)},
+            {"base", {{"at", point(m.base.at)}, {"facing", axes(m.base.turn)}}},
+            {"own", legs(m.own)},
+            {"sizes", std::move(sizes)},
+            {"blade", m.blade},
+            {"trap", m.trap},
+            {"ended", name(m.ended)}}}};
+}
+
 Json mark(const FlightMark& m) {
   Json places = Json::array(), pieces = Json::array();
   for (const Vec3& p : m.places) places.push_back(point(p));
@@ -142,12 +173,7 @@ Json mark(const FlightMark& m) {
 
 Json mark(const MotionMark& m, const Arena& arena) {
   Json legs = Json::array();
-  for (const Leg& l : m.legs) {
-    Json& leg = legs.emplace_back();
-    leg = {{"from", l.start}, {"to", l.end}, {"at", point(l.from.at)}, {"velocity", point(l.velocity)}};
-    leg["facing"] = axes(l.from.turn);
-    if (l.turn_rate != 0) leg["axis"] = point(l.axis), leg["turn_rate"] = l.turn_rate;
-  }
+  for (const Leg& l : m.legs) legs.push_back(leg(l));
   return {{"motion", {{"body", arena.body(m.body).id}, {"legs", std::move(legs)}}}};
 }
 template <class Kind>
@@ -410,7 +436,7 @@ class OutcomeReader {
   }
 
   void read_mark(const Place& place, std::vector<Mark>& out) {
-    const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight", "motion", "area"});
+    const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight", "motion", "area", "lasting"});
     if (const auto p = f.at("path")) {
       const Fields m(reader_, *p, {"from", "to", "radius"});
       out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to"), maybe_number(m, "radius").value_or(0)});
@@ -444,6 +470,8 @@ class OutcomeReader {
       out.emplace_back(std::move(mark));
     } else if (const auto motion = f.at("motion")) {
       read_motion(*motion, out);
+    } else if (const auto lasting = f.at("lasting")) {
+      read_lasting(*lasting, out);
     } else if (const auto area = f.at("area")) {
       const Fields m(reader_, *area, {"shape", "at", "facing"});
       AreaMark mark;
@@ -467,15 +495,43 @@ class OutcomeReader {
     const Fields m(reader_, place, {"body", "legs"});
     MotionMark mark;
     if (const auto p = m.need("body", "a body's id")) mark.body = body(*p);
-    for (const Place& item : list(m, "legs")) {
+    read_legs(m, "legs", mark.legs);
+    out.emplace_back(std::move(mark));
+  }
+
+  void read_legs(const Fields& f, std::string_view key, std::vector<Leg>& out) {
+    for (const Place& item : list(f, key)) {
       const Fields part(reader_, item, {"from", "to", "at", "velocity", "facing", "axis", "turn_rate"});
-      Leg& leg = mark.legs.emplace_back();
+      Leg& leg = out.emplace_back();
       leg.start = number(part, "from"), leg.end = number(part, "to");
       leg.from.at = vec3(part, "at"), leg.velocity = vec3(part, "velocity");
       leg.from.turn = read_axes(part);
       if (!part.has("turn_rate")) continue;
       leg.axis = vec3(part, "axis"), leg.turn_rate = number(part, "turn_rate");
     }
+  }
+
+  void read_lasting(const Place& place, std::vector<Mark>& out) {
+    const Fields m(reader_, place,
+                   {"from", "to", "carrier", "base", "own", "sizes", "blade", "trap", "ended"});
+    LastingMark mark;
+    mark.from_s = number(m, "from"), mark.to_s = number(m, "to");
+    read_legs(m, "carrier", mark.carrier), read_legs(m, "own", mark.own);
+    if (const auto base = m.need("base", "a place")) {
+      const Fields b(reader_, *base, {"at", "facing"});
+      mark.base = {vec3(b, "at"), read_axes(b)};
+    }
+    const detail::SceneNames names(arena_);
+    for (const Place& item : list(m, "sizes")) {
+      const Fields part(reader_, item, {"t", "shape"});
+      GrownArea& size = mark.sizes.emplace_back();
+      size.time_s = number(part, "t");
+      if (const auto shape = part.need("shape", "a shape"))
+        detail::RowReader(reader_, names).read(*shape, size.shape);
+    }
+    if (const auto p = m.need("blade", "true or false")) mark.blade = reader_.boolean(*p).value_or(false);
+    if (const auto p = m.need("trap", "true or false")) mark.trap = reader_.boolean(*p).value_or(false);
+    mark.ended = word(m, "ended", Ended::no_target);
     out.emplace_back(std::move(mark));
   }
 

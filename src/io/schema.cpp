@@ -51,6 +51,14 @@ constexpr std::string_view kTitle<PrismArea> = "prism area";
 template <>
 constexpr std::string_view kTitle<HalfSpaceArea> = "half-space area";
 template <>
+constexpr std::string_view kTitle<HullArea> = "hull area";
+template <>
+constexpr std::string_view kTitle<GrownArea> = "grown area";
+template <>
+constexpr std::string_view kTitle<Lasts> = "lasts";
+template <>
+constexpr std::string_view kTitle<SwingKey> = "swing key";
+template <>
 constexpr std::string_view kTitle<Sight> = "sight";
 template <>
 constexpr std::string_view kTitle<ByNumber> = "number order";
@@ -487,6 +495,9 @@ std::string make_reference() {
   w.section<DiscArea>("What an area covers in a flat scene.");
   w.section<RectangleArea>("What an area covers in a flat scene.");
   w.section<PolygonArea>("What an area covers in a flat scene.");
+  w.section<Lasts>("An area that stays for a time: its `lasts`.");
+  w.section<GrownArea>("One of what such an area grows to: its shape by a time.");
+  w.section<SwingKey>("Where a blade is at a time: one of the `keys` of a swing.");
   w.section<Sight>("What it takes to see a body: `sight` of an attack.");
   w.section<Condition>("On a number: one of `conditions` of an attack.");
   w.section<Condition::Other>("Another number: `than` of a condition.");

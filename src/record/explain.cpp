@@ -135,6 +135,10 @@ std::string explain(const Reading& r, const Arena& arena) {
       return "the ground stands between at " + place(r.at) + ", " + margin() + " before it";
     case Reason::over:
       return "its time was over " + (r.margin ? seconds(*r.margin) : std::string("long")) + " before";
+    case Reason::early:
+      return "it was there " + (r.margin ? seconds(*r.margin) : std::string("long")) + " too early";
+    case Reason::waiting: return "as many as count at once were inside before it";
+    case Reason::set_off: return "set the trap off, which strikes nobody itself";
     case Reason::cap:
       return r.margin ? "the cap was spent; the last one struck is nearer by " + margin()
                       : std::string("the cap was spent on those that come first by its order");
@@ -169,6 +173,9 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::inside_wall: return "inside " + blocker_name(r.by, arena);
     case Reason::ground: return "behind the ground";
     case Reason::over: return "its time was over";
+    case Reason::early: return "too early";
+    case Reason::waiting: return "inside, waiting";
+    case Reason::set_off: return "set it off";
     case Reason::cap: return "cap spent";
     case Reason::limit: return "limit met";
   }
@@ -219,6 +226,9 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
              (outcome.stopped_by == Blocker{} ? "the ground" : blocker_name(outcome.stopped_by, arena)) +
              ", its lifetime over after " + seconds(outcome.end_s) + " at " + place(outcome.end);
     case Ended::ground: return "ended on the ground at " + place(outcome.end) + " after " + travel;
+    case Ended::over: return "was over after " + seconds(outcome.end_s) + " at " + place(outcome.end);
+    case Ended::carrier_fell:
+      return "was over after " + seconds(outcome.end_s) + ": what it hung on had fallen";
     case Ended::no_target: return "did not begin: nobody to aim at";
     case Ended::limit:
       return "ended by a limit at " + place(outcome.end) + " after " + seconds(outcome.end_s);

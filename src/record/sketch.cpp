@@ -13,8 +13,41 @@ Vec3 place_at(const WayPiece& p, double time_s) {
 
 namespace {
 
+/// The one that holds a time: the last that has begun.
+template <class List, class Begins>
+std::size_t last_begun(const List& list, double time_s, Begins&& begins) {
+  std::size_t at = 0;
+  while (at + 1 < list.size() && begins(list[at + 1]) <= time_s) ++at;
+  return at;
+}
+
+}  // namespace
+
+Pose frame_at(const LastingMark& mark, double time_s) {
+  const auto at = [&](const std::vector<Leg>& legs) {
+    if (legs.empty()) return Pose{};
+    return legs[last_begun(legs, time_s, [](const Leg& l) { return l.start; })].at(time_s);
+  };
+  const auto onto = [](const Pose& a, const Pose& b) { return Pose{a * b.at, a.turn * b.turn}; };
+  return onto(onto(at(mark.carrier), mark.base), at(mark.own));
+}
+
+AreaShape shape_at(const LastingMark& mark, double time_s) {
+  if (mark.sizes.empty()) return BallArea{0};
+  const std::size_t i = last_begun(mark.sizes, time_s, [](const GrownArea& g) { return g.time_s; });
+  const GrownArea& a = mark.sizes[i];
+  if (i + 1 == mark.sizes.size() || !(time_s > a.time_s)) return a.shape;
+  const GrownArea& b = mark.sizes[i + 1];
+  return between(a.shape, b.shape, (time_s - a.time_s) / (b.time_s - a.time_s));
+}
+
+namespace {
+
 double last_time(const Outcome& outcome) {
   double last = outcome.end_s;
+  for (const Mark& m : outcome.marks) {
+    if (const auto* lasted = std::get_if<LastingMark>(&m)) last = std::max(last, lasted->to_s);
+  }
   for (const Strike& s : outcome.strikes) last = std::max(last, s.time_s);
   return last;
 }

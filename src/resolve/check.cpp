@@ -164,6 +164,8 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
   if (needs.direction && aimed && now && !detail::has_direction(moment, launch))
     out.push_back(
         {"/launch/toward", "is the muzzle itself, which gives no direction", "a point apart from it"});
+  if (needs.body && !chosen && !std::holds_alternative<AtBody>(launch.toward))
+    out.push_back({"/launch/toward", "is no body, but it hangs on the one aimed at", "a body"});
   check_aiming(out, attack, launch);
   return out;
 }
@@ -175,8 +177,9 @@ Problems check(const Arena& arena, const UnderWay& other) {
     out.push_back({"/since", "is not a time from 0 to 3600", "seconds before this launch"});
   if (std::holds_alternative<AtChoice>(other.launch.toward))
     out.push_back({"/launch/toward", "is a choice, of a launch that has begun", "whom it was aimed at"});
-  if (!detail::flies(other.attack))
-    out.push_back({"/launch", "is no shot, and so not under way for any time", "a launch of a shot"});
+  if (detail::goes(other.attack) == detail::Goes::at_once)
+    out.push_back({"/launch", "is over in an instant, and so not under way for any time",
+                   "a launch of a shot, or of what lasts"});
   return out;
 }
 

@@ -17,7 +17,7 @@ namespace {
 
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 10\n";
+constexpr std::string_view kSignature = "dardo skirmish 11\n";
 
 }  // namespace
 
@@ -34,6 +34,11 @@ class Skirmish::ToGame final : public detail::Listener {
     sinks_.end(sinks_.end_context,
                {state_.machine.launched(f.launch).number, f.ended, f.time, f.place, f.by});
   }
+  void on_over(const detail::LastingOver& o) override {
+    sinks_.end(sinks_.end_context,
+               {state_.machine.launched(o.lasting.launch).number, o.ended, o.time, o.place, o.by});
+  }
+  void on_presence(const Presence& p) override { sinks_.presence(sinks_.presence_context, p); }
   void on_limit(const LimitMet& met) override { sinks_.limit(sinks_.limit_context, met); }
 
  private:
@@ -197,6 +202,14 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
 }
 
 std::size_t Skirmish::in_flight() const { return state_->machine.in_flight(); }
+std::size_t Skirmish::under_way() const { return state_->machine.under_way(); }
+
+void Skirmish::inside(std::vector<Presence>& out) const {
+  out.clear();
+  state_->machine.each_inside([&](const detail::Lasting& l, const detail::Guest& g) {
+    out.push_back({state_->machine.launched(l.launch).number, l.stage, l.number, g.body, true, g.since});
+  });
+}
 
 void Skirmish::shots(std::vector<ShotView>& out) const {
   out.clear();
@@ -208,7 +221,7 @@ void Skirmish::shots(std::vector<ShotView>& out) const {
   });
 }
 
-void Skirmish::overlaps(std::vector<Overlap>& out) const {
+void Skirmish::touching(std::vector<Touching>& out) const {
   out.clear();
   const Arena& arena = state_->arena;
   state_->machine.each_flight([&](const detail::Flight& f, double time) {
@@ -229,7 +242,7 @@ void Skirmish::overlaps(std::vector<Overlap>& out) const {
       }
     });
   });
-  std::sort(out.begin(), out.end(), [](const Overlap& a, const Overlap& b) {
+  std::sort(out.begin(), out.end(), [](const Touching& a, const Touching& b) {
     return std::tie(a.launch, a.shot, a.order) < std::tie(b.launch, b.shot, b.order);
   });
 }

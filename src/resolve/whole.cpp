@@ -65,6 +65,15 @@ void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
   w.stage = flight.stage;
   w.pieces.insert(w.pieces.end(), pieces.begin(), pieces.end());
 }
+void WholeRun::on_over(const LastingOver& over) {
+  const Lasting& l = over.lasting;
+  if (l.launch == kItself && l.stage == 0 && l.number == 0) {
+    outcome_.origin = l.origin, outcome_.end = over.place, outcome_.end_s = over.time;
+    outcome_.ended = over.ended, outcome_.stopped_by = over.by;
+  }
+  if (wanted_ == Detail::strikes) return;
+  lasted_.push_back({l, over.ended, over.time, over.place, over.by});
+}
 void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& instant) {
   outcome_.marks.insert(outcome_.marks.end(), instant.marks.begin(), instant.marks.end());
   if (!(launch == kItself)) return;
@@ -81,7 +90,12 @@ void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& insta
 
 std::map<std::uint32_t, WholeRun::OfStage> WholeRun::stages() const {
   std::map<std::uint32_t, OfStage> out;
-  for (const ShotWay& w : ways_) out[w.stage].ways.push_back(&w);
+  for (const ShotWay& w : ways_) {
+    if (!w.pieces.empty() || w.end.over) out[w.stage].ways.push_back(&w);
+  }
+  for (const Lasted& l : lasted_) {
+    if (l.lasting.launch == kItself) out[l.lasting.stage].lasted.push_back(&l);
+  }
   for (auto& [stage, of] : out) of.struck.limits_met = outcome_.limits_met;
   for (const Strike& s : outcome_.strikes) {
     // A ray or an area has no ways, and its own verdicts.
@@ -111,6 +125,7 @@ void WholeRun::draw_motions(const Motions& motions) const {
   double last = outcome_.end_s;
   for (const Strike& s : outcome_.strikes) last = std::max(last, s.time_s);
   for (const ShotWay& w : ways_) last = std::max(last, w.end.time);
+  for (const Lasted& l : lasted_) last = std::max(last, l.end);
   if (!(last > 0)) return;
   for (const BodyId body : motions.arena().tracked()) {
     MotionMark mark{.body = body, .legs = {}};
@@ -124,25 +139,36 @@ void WholeRun::draw_motions(const Motions& motions) const {
   }
 }
 
+template <class Past>
+void WholeRun::judge_stage(const Past& past, Act& act, const OfStage& stage, std::uint32_t number,
+                           double since_s) {
+  const std::vector<BodyId> bodies = act.arena.bodies();
+  if (number == 0) outcome_.verdicts.reserve(bodies.size());
+  for (std::size_t i = 0; i < bodies.size(); ++i) {
+    // Who changes is asked as it is when it is nearest.
+    if (act.arena.changes(bodies[i])) act.state_time = past.nearest_time(bodies[i]);
+    Verdict v = verdict_of(act, past, stage.struck, bodies[i], wanted_, number);
+    if (number == 0) {
+      outcome_.verdicts.push_back(std::move(v));
+      continue;
+    }
+    mark_stage(v, number, since_s);
+    take_verdict(i, v);
+  }
+}
+
 void WholeRun::judge(const Machine& machine) {
   const Launched& launched = machine.launched(kItself);
   Motions motions = machine.motions();
   motions.let_states_go();
-  const std::vector<BodyId> bodies = motions.arena().bodies();
   for (const auto& [number, stage] : stages()) {
     Act act(motions.arena(), launched.stage(number), launched.launch, launched.faction, launched.launch.at_s);
-    const ShotsPast past(act, motions, stage.ways, stage.struck.strikes);
-    if (number == 0) outcome_.verdicts.reserve(bodies.size());
-    for (std::size_t i = 0; i < bodies.size(); ++i) {
-      // Who changes is asked as it is when the shot is nearest.
-      if (motions.arena().changes(bodies[i])) act.state_time = past.nearest_time(bodies[i]);
-      Verdict v = verdict_of(act, past, stage.struck, bodies[i], wanted_, number);
-      if (number == 0) {
-        outcome_.verdicts.push_back(std::move(v));
-        continue;
-      }
-      mark_stage(v, number, stage.ways.front()->end.course.born);
-      take_verdict(i, v);
+    if (!stage.lasted.empty()) {
+      judge_stage(LastingPast(act, motions, stage.lasted), act, stage, number,
+                  stage.lasted.front()->lasting.began);
+    } else {
+      judge_stage(ShotsPast(act, motions, stage.ways, stage.struck.strikes), act, stage, number,
+                  stage.ways.front()->end.course.born);
     }
   }
   for (std::size_t i = 0; i < outcome_.verdicts.size(); ++i) add_what_followed(i, outcome_.verdicts[i]);
@@ -210,8 +236,20 @@ void WholeRun::draw(const Machine& machine) const {
     if (mark.places.empty()) add(w.end.time, w.end.place);
     outcome_.marks.emplace_back(std::move(mark));
   };
-  for (const ShotWay& w : ways_) one(w);
-  for (const ShotWay& w : others_) one(w);
+  // What of a trap may be struck does not fly.
+  const auto flies = [&](const ShotWay& w) {
+    return (!w.pieces.empty() || w.end.over) && !machine.launched(w.launch).stage(w.stage).lasting;
+  };
+  for (const auto* ways : {&ways_, &others_}) {
+    for (const ShotWay& w : *ways) {
+      if (flies(w)) one(w);
+    }
+  }
+  for (const Lasted& l : lasted_) {
+    const Stage& stage = machine.launched(l.lasting.launch).stage(l.lasting.stage);
+    if (l.ended != Ended::out_of_reach)
+      outcome_.marks.emplace_back(mark_of(l, *stage.lasting, machine.motions()));
+  }
 }
 
 }  // namespace dardo::detail

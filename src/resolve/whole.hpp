@@ -2,6 +2,7 @@
 #include <map>
 #include <vector>
 
+#include "resolve/carriers/lasting/past.hpp"
 #include "resolve/carriers/shot/past.hpp"
 #include "resolve/machine/machine.hpp"
 
@@ -18,6 +19,7 @@ class WholeRun final : public Listener {
   void on_stuck(const Flown& flown) override;
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
   void on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& outcome) override;
+  void on_over(const LastingOver& over) override;
   void on_down(const Downed& downed) override;
   void on_limit(const LimitMet& met) override;
   void on_surface(LaunchSlot launch, const SurfaceMet& met) override;
@@ -29,6 +31,7 @@ class WholeRun final : public Listener {
   /// Of a stage that it came to, its shots and what they have struck.
   struct OfStage {
     std::vector<const ShotWay*> ways;
+    std::vector<const Lasted*> lasted;
     Outcome struck;  ///< its strikes alone
   };
   std::map<std::uint32_t, OfStage> stages() const;
@@ -36,6 +39,8 @@ class WholeRun final : public Listener {
   void draw_motions(const Motions& motions) const;
   void number_strikes(const Arena& arena);
   void judge(const Machine& machine);
+  template <class Past>
+  void judge_stage(const Past& past, Act& act, const OfStage& stage, std::uint32_t number, double since_s);
   /// Adds what followed to the verdict of the body with this number among the arena's.
   void add_what_followed(std::size_t number, Verdict& verdict) const;
   ShotWay& way(LaunchSlot launch, std::uint32_t number);
@@ -44,6 +49,7 @@ class WholeRun final : public Listener {
   Outcome& outcome_;
   Detail wanted_;
   std::vector<ShotWay> ways_;    ///< of the launch itself, which is the first in the machine's table
+  std::vector<Lasted> lasted_;   ///< of the launch itself, then of those under way
   std::vector<ShotWay> others_;  ///< of those under way
   std::vector<std::optional<Verdict>>
       followed_;  ///< by the number of the body: what followed, at its nearest

@@ -122,7 +122,10 @@ TEST(Architecture, AKindOfDeliveryIsNamedWhereItsOwnThingsAre) {
   // Its run's declaration, and what its keys mean together.
   EXPECT_EQ(files_with(std::regex("AreaDelivery")),
             with({"src/resolve/carriers/area.cpp", "src/resolve/carriers/area.hpp", "src/attack/check.cpp",
-                  "include/dardo/attack/area.hpp", "src/io/schema.cpp"}));
+                  "include/dardo/attack/area.hpp", "src/io/schema.cpp",
+                  // What lasts is one that stays.
+                  "src/resolve/carriers/lasting/plan.hpp", "src/resolve/carriers/lasting/plan.cpp",
+                  "src/resolve/carriers/lasting/extent.cpp", "src/resolve/carriers/lasting/hung.cpp"}));
 }
 
 TEST(Architecture, AKindOfPathIsNamedWhereItFliesAndIsAimed) {

@@ -20,6 +20,8 @@ double* deciding_number(Attack& attack, Reason reason) {
     case Reason::too_near: return &attack.reach.near;
     case Reason::outside: {
       auto* ball = area != nullptr ? std::get_if<BallArea>(&area->shape) : nullptr;
+      // What it grows to by a time does not go by what it was.
+      if (area != nullptr && area->lasts && !area->lasts->grows.empty()) return nullptr;
       return ball != nullptr && area->inside == AreaDelivery::Inside::touches && !area->share ? &ball->radius
                                                                                               : nullptr;
     }
@@ -57,6 +59,8 @@ TEST(Net, MarginsSayHowFarTheDecidingNumberWasFromFlipping) {
     if (std::holds_alternative<AtChoice>(s.launch.toward)) s.launch.toward = s.bodies[1];
     if (auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery))
       shot->pierce.bodies = 1000, shot->sticks = false, shot->least_speed = 0;
+    if (auto* area = std::get_if<AreaDelivery>(&s.attack.delivery); area != nullptr && area->lasts)
+      area->lasts->strikes.reset();
     if (!check(s.arena, s.attack, s.launch).empty()) continue;
     const Outcome out = resolve_ruled(s.arena, s.attack, s.launch);
     for (const Verdict& v : out.verdicts) {

@@ -1,6 +1,6 @@
 // Tries situations for a while: net_run SECONDS [FIRST_SEED [x | s]]. With x the first finding is shrunk and
-// shown as a scene, and nothing else is tried; with s the coincident and the generic situation of the seed are
-// shown, and nothing is tried.
+// shown as a scene, and nothing else is tried; with s the coincident and the generic situation of the seed
+// are shown, and nothing is tried.
 #include <sys/mman.h>
 #include <sys/wait.h>
 #include <unistd.h>

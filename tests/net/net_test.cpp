@@ -54,7 +54,8 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
     return std::all_of(said.begin(), said.end(), [&](const auto& o) { return matters[o.first] > 0; });
   };
   // These cannot be taken back alone: what is left would be refused.
-  for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance", "prism/polygon"})
+  for (const char* needed :
+       {"lob/apex", "lob/flight_time", "then/attacks", "then/distance", "prism/polygon", "swing/keys", "hull/points"})
     matters[needed] = 1;
   for (const char* never : {"name", "facing_within", "ray/pierce/speed_loss", "ray/ricochet/least_speed"})
     matters[never] = 1;

@@ -1,5 +1,5 @@
 #include "dardo/resolve/skirmish.hpp"
-#include "dardo/resolve/overlap.hpp"
+#include "dardo/resolve/touching.hpp"
 
 #include <gtest/gtest.h>
 
@@ -271,10 +271,10 @@ TEST(Skirmish, TellsWhoEntersStaysAndLeaves) {
   Attack wave = shot(StraightPath{.speed = 1}, 0.8);
   delivery(wave).pierce.bodies = 9;
   (void)*live.start(*live.add_attack(wave), {.by = yard.mara, .toward = AlongDirection{kX}});
-  OverlapWatch watch, other;
+  TouchWatch watch, other;
   std::string told;
   const auto note = [&](char what) {
-    return [&told, what, &yard](const Overlap& o) { told += what + yard.arena.body(o.body).id + ' '; };
+    return [&told, what, &yard](const Touching& o) { told += what + yard.arena.body(o.body).id + ' '; };
   };
   std::size_t strikes = 0;
   for (int tick = 0; tick < 9; ++tick) {
@@ -288,7 +288,7 @@ TEST(Skirmish, TellsWhoEntersStaysAndLeaves) {
     // A watch that is reset sees everything as it is.
     other.reset(live);
     other.look(
-        live, [](const Overlap&) { FAIL(); }, [](const Overlap&) {}, [](const Overlap&) { FAIL(); });
+        live, [](const Touching&) { FAIL(); }, [](const Touching&) {}, [](const Touching&) { FAIL(); });
   }
   EXPECT_EQ(told, "| +near | =near | =near | -near +far | =far | =far | -far | | ");
   EXPECT_EQ(strikes, 2u);

@@ -73,6 +73,10 @@ class Drawer {
     } else if constexpr (std::is_same_v<T, std::vector<std::string>>) {
       out = {choices_.one_of(2) == 0 ? "timber" : "wet"};
     } else if constexpr (std::is_same_v<T, Vec3>) {
+      if (range.most == 0) {  // a direction
+        out = std::array{Vec3{0, 0, 1}, Vec3{0, 1, 0}, Vec3{0, 0, -1}, Vec3{1, 0, 1}}[choices_.one_of(4)];
+        return;
+      }
       out = {number(range), number(range), 0.5 * number(range)};
     } else if constexpr (std::is_same_v<T, std::vector<planar::Vec2>>) {
       out = {{-1, -1}, {1, -1}, {1, 1}, {-1, 1}};
@@ -87,6 +91,9 @@ class Drawer {
       if (choices_.one_of(5) > 0) out.clear();
     } else if constexpr (std::is_same_v<T, Order>) {
       for (unsigned i = 0; i <= choices_.one_of(2); ++i) draw(out.emplace_back(), range, depth);
+    } else if constexpr (std::is_same_v<T, std::vector<GrownArea>> ||
+                         std::is_same_v<T, std::vector<SwingKey>>) {
+      for (unsigned i = 0; i <= choices_.one_of(3); ++i) draw(out.emplace_back(), range, depth);
     } else if constexpr (std::is_same_v<T, std::vector<double>>) {
       out = {1, 0.5};
     } else if constexpr (std::is_same_v<T, std::vector<Vec3>>) {

@@ -146,7 +146,7 @@ Played play(Situation s, const Way& way) {
       live = std::move(again);
     }
   } while (++ticks < 20000 && live->time() < kLongest + way.later &&
-           (live->in_flight() > 0 || !game.done() || live->time() < 0.6 + s.launch.at_s));
+           (live->under_way() > 0 || !game.done() || live->time() < 0.6 + s.launch.at_s));
   return out;
 }
 
@@ -170,7 +170,7 @@ std::string say(const Situation& s, const Strike& k) {
 std::string differ(const Situation& a, const std::vector<Strike>& of_a, const Situation& b,
                    const std::vector<Strike>& of_b, double same_time, double same_place) {
   // Where two flat faces touch, any place of both is a point of contact.
-  if (any_shot(a.attack, has_shape)) same_place = 10;
+  if (any_shot(a.attack, has_shape) || any_attack(a.attack, swings)) same_place = 10;
   std::ostringstream out;
   for (std::size_t i = 0; i < std::max(of_a.size(), of_b.size()); ++i) {
     const auto same = [&](const Strike& x, const Strike& y) {
@@ -187,7 +187,8 @@ std::string differ(const Situation& a, const std::vector<Strike>& of_a, const Si
 }
 
 std::string differ(const Situation& s, const std::vector<ShotEnd>& a, const std::vector<ShotEnd>& b) {
-  const double same_time = 1e-6, same_place = any_shot(s.attack, has_shape) ? 10 : 1e-4;
+  const bool flat_touch = any_shot(s.attack, has_shape) || any_attack(s.attack, swings);
+  const double same_time = 1e-6, same_place = flat_touch ? 10 : 1e-4;
   std::ostringstream out;
   out.precision(17);
   if (a.size() != b.size()) out << a.size() << " ends | " << b.size();

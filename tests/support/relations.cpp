@@ -72,8 +72,9 @@ std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& f
     // What begins within several at once goes by their order.
     const auto begins_inside = [](const Strike* k) { return k != nullptr && k->distance == 0; };
     const bool tie = begins_inside(a) || begins_inside(b);
+    // A blade is as far from all that it touches at once.
     const bool same_moment = a != nullptr && b != nullptr && std::fabs(a->time_s - b->time_s) < 1e-9 &&
-                             std::fabs(a->distance - b->distance) < 1e-9;
+                             (std::fabs(a->distance - b->distance) < 1e-9 || any_attack(s.attack, swings));
     if (tie || same_moment || one_end) return {};
     return "bodies in another order: " + differ(s, full.strikes, t, o.strikes);
   }
@@ -185,7 +186,7 @@ std::string sight_both_ways(const Situation& s) {
 
 /// What follows at the end of a ray or an area is what a launch from there does.
 std::string from_its_end(const Situation& s, const Outcome& full) {
-  if (std::holds_alternative<ShotDelivery>(s.attack.delivery) || s.attack.then.empty() ||
+  if (std::holds_alternative<ShotDelivery>(s.attack.delivery) || lasts(s.attack) || s.attack.then.empty() ||
       full.ended == Ended::out_of_reach || full.ended == Ended::muzzle_blocked ||
       full.ended == Ended::no_target)
     return {};
@@ -206,6 +207,9 @@ std::string from_its_end(const Situation& s, const Outcome& full) {
   };
   if (any_shot(child, has_own_way)) return {};
   auto* area = std::get_if<AreaDelivery>(&child.delivery);
+  // Where it hangs, and where it goes along, hangs on that, too.
+  if (lasts(child) && (area == nullptr || area->lasts->on != Hangs::place || area->lasts->velocity != Vec3{}))
+    return {};
   if (area != nullptr) {
     if (child.sight && child.sight->from != Sight::From::middle) return {};
     // Where it points hangs on what it follows from.
@@ -366,8 +370,13 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       return area != nullptr && is(*area);
     });
   };
-  const bool endless = any_area(
-                 [](const AreaDelivery&a) { return std::holds_alternative<HalfSpaceArea>(a.shape); }),
+  const auto is_endless = [](const Attack& a) {
+    const auto* trap = std::get_if<TrapDelivery>(&a.delivery);
+    const auto* area = std::get_if<AreaDelivery>(&a.delivery);
+    const AreaShape* shape = trap != nullptr ? &trap->shape : area != nullptr ? &area->shape : nullptr;
+    return shape != nullptr && std::holds_alternative<HalfSpaceArea>(*shape);
+  };
+  const bool endless = any_attack(s.attack, is_endless),
              by_compass =
                  any_area([](const AreaDelivery&a) { return a.along == AreaDelivery::Along::world; }),
              // Places that are counted lie otherwise in what is described otherwise.

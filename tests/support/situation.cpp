@@ -27,11 +27,94 @@ void fit(AreaDelivery& area) {
         if constexpr (requires { s.radius; }) s.radius += 1.5;
         if constexpr (requires { s.far; }) s.far += 5;
         if constexpr (requires { s.low; }) s.high += 1;
+        if constexpr (requires { s.points; }) s.points = {{-1, -1, -1}, {3, 0, 0}, {0, 2, 0}, {0, 0, 2}};
         if constexpr (requires { s.polygon; }) s.polygon = {{-1, -1.5}, {4, -1}, {4, 1}, {-1, 1.5}};
       },
       area.shape);
   if (area.share)
     area.share = std::clamp(*area.share, 0.05, 0.4), area.inside = AreaDelivery::Inside::touches;
+}
+
+/// All its lengths in another scale.
+void enlarge(AreaShape& shape, double factor);
+
+void fit_lasting(AreaDelivery& area) {
+  Lasts& lasts = *area.lasts;
+  area.share.reset();
+  if (area.inside == AreaDelivery::Inside::whole) area.inside = AreaDelivery::Inside::centre;
+  lasts.for_s = std::clamp(lasts.for_s, 0.25, 2.0);
+  if (lasts.every_s < 0.1) lasts.every_s = 0.25;
+  if (lasts.strikes) lasts.strikes = std::min(*lasts.strikes, 6u);
+  const double fast = length(lasts.velocity);
+  if (fast > 12) lasts.velocity = lasts.velocity * (12 / fast);
+  lasts.growth = std::min(lasts.growth, 10.0);
+  double time = 0;
+  lasts.grows.resize(std::min<std::size_t>(lasts.grows.size(), 3));
+  if (std::holds_alternative<HalfSpaceArea>(area.shape)) lasts.grows.clear();
+  for (std::size_t i = 0; i < lasts.grows.size(); ++i) {
+    GrownArea& g = lasts.grows[i];
+    g.shape = area.shape;
+    enlarge(g.shape, std::array{1.5, 0.5, 2.0}[i]);
+    g.time_s = std::max(time + 0.25, std::min(g.time_s, 2.0));
+    time = g.time_s;
+  }
+  if (!lasts.grows.empty() || std::holds_alternative<PrismArea>(area.shape) ||
+      std::holds_alternative<HullArea>(area.shape) || std::holds_alternative<HalfSpaceArea>(area.shape))
+    lasts.growth = 0;
+}
+
+void fit(SwingDelivery& swing) {
+  AreaDelivery as{.shape = swing.blade};
+  if (std::holds_alternative<HalfSpaceArea>(as.shape)) as.shape = BoxArea{{1, 0.25, 0.25}};
+  fit(as);
+  swing.blade = as.shape;
+  swing.keys.resize(std::clamp<std::size_t>(swing.keys.size(), 1, 4));
+  double time = 0;
+  for (SwingKey& key : swing.keys) {
+    key.time_s = std::max(time, std::min(key.time_s, 2.0));
+    time = key.time_s + 0.25;
+    key.at = {std::clamp(key.at.x, -2.0, 2.0), std::clamp(key.at.y, -2.0, 2.0),
+              std::clamp(key.at.z, -1.0, 1.0)};
+    key.angle = std::fmod(key.angle, 4 * kHalfTurn);
+  }
+  if (length(swing.axis) < 0.5) swing.axis = {0, 0, 1};
+  swing.from_s = std::min(swing.from_s, swing.keys.back().time_s);
+  swing.to_s = std::max({swing.from_s, swing.to_s, swing.keys.front().time_s});
+  if (swing.again_after_s) swing.again_after_s = std::max(0.1, *swing.again_after_s);
+}
+
+void fit(TrapDelivery& trap) {
+  AreaDelivery as{.shape = trap.shape};
+  fit(as);
+  trap.shape = as.shape;
+  trap.for_s = std::clamp(trap.for_s, 0.5, 2.0);
+  trap.armed_after_s = std::min(trap.armed_after_s, trap.for_s);
+  trap.times = std::min(trap.times, 4u);
+  if (!(trap.vulnerable > 0)) trap.struck_sets_off = false;
+}
+
+/// The moments that an attack may come to.
+bool comes_to(const Attack& a, Then::When when) {
+  using When = Then::When;
+  const auto* area = std::get_if<AreaDelivery>(&a.delivery);
+  const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
+  const bool waits = std::holds_alternative<TrapDelivery>(a.delivery);
+  const bool lasts =
+      (area != nullptr && area->lasts) || waits || std::holds_alternative<SwingDelivery>(a.delivery);
+  switch (when) {
+    case When::apex:
+      return shot != nullptr &&
+             (std::holds_alternative<FallingPath>(shot->path) || std::holds_alternative<LobPath>(shot->path));
+    case When::near: return shot != nullptr;
+    case When::surface: return area == nullptr && !lasts;
+    case When::comes_in:
+    case When::goes_out: return lasts;
+    case When::interval: return area != nullptr && area->lasts && !std::isinf(area->lasts->every_s);
+    case When::trigger: return waits;
+    case When::strike: return !waits;
+    case When::end: return true;
+  }
+  return false;
 }
 
 /// Makes what was drawn mean something: nothing is refused.
@@ -46,9 +129,19 @@ void fit(Attack& a) {
   if (!a.needs.empty()) a.forbids.clear();
   if (!a.needs.empty() || !a.forbids.empty() || !a.conditions.empty() || a.sight) a.rules.clear();
   if (!a.needs.empty() || a.sight) a.conditions.clear();
-  if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
+  auto* area = std::get_if<AreaDelivery>(&a.delivery);
+  auto* swing = std::get_if<SwingDelivery>(&a.delivery);
+  auto* trap = std::get_if<TrapDelivery>(&a.delivery);
+  if (area != nullptr || swing != nullptr || trap != nullptr) {
     a.stopped_by = {};
-    fit(*area);
+    if (area != nullptr) fit(*area);
+    if (area != nullptr && area->lasts) fit_lasting(*area);
+    if (swing != nullptr) fit(*swing);
+    if (trap != nullptr) fit(*trap), a.cap.reset();
+    // It strikes nobody itself.
+    if (trap != nullptr && a.then.empty())
+      a.then.push_back({.when = Then::When::trigger,
+                        .attacks = {{.name = "attack", .delivery = AreaDelivery{.shape = BallArea{3}}}}});
     if (!a.cap) a.order.clear();
   } else {
     a.cap.reset();
@@ -107,12 +200,7 @@ void fit(Attack& a) {
     }
   }
   for (Then& then : a.then) {
-    const bool falls = shot != nullptr && (std::holds_alternative<FallingPath>(shot->path) ||
-                                           std::holds_alternative<LobPath>(shot->path));
-    const bool area = std::holds_alternative<AreaDelivery>(a.delivery);
-    if ((then.when == Then::When::apex && !falls) || (shot == nullptr && then.when == Then::When::near) ||
-        (area && then.when == Then::When::surface))
-      then.when = Then::When::end;
+    if (!comes_to(a, then.when)) then.when = trap != nullptr ? Then::When::trigger : Then::When::end;
     then.distance = then.when == Then::When::near ? std::max(then.distance, 0.5) : 0;
     for (Attack& child : then.attacks) fit(child);
   }
@@ -120,6 +208,12 @@ void fit(Attack& a) {
 
 bool needs_body(const Attack& a) {
   const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
+  const auto* area = std::get_if<AreaDelivery>(&a.delivery);
+  const auto* swing = std::get_if<SwingDelivery>(&a.delivery);
+  const auto* trap = std::get_if<TrapDelivery>(&a.delivery);
+  if ((area != nullptr && area->lasts && area->lasts->on == Hangs::target) ||
+      (swing != nullptr && swing->on == Hangs::target) || (trap != nullptr && trap->on == Hangs::target))
+    return true;
   if (shot == nullptr) return false;
   const auto* lob = std::get_if<LobPath>(&shot->path);
   return std::holds_alternative<GuidedPath>(shot->path) || (lob != nullptr && lob->follows) ||
@@ -165,12 +259,30 @@ Shape mirrored(Shape shape) {
   }
   return shape;
 }
+void mirror(AreaShape& shape) {
+  if (auto* s = std::get_if<CapsuleArea>(&shape)) s->from = mirrored(s->from), s->to = mirrored(s->to);
+  if (auto* s = std::get_if<HullArea>(&shape)) {
+    for (Vec3& p : s->points) p = mirrored(p);
+  }
+  if (auto* s = std::get_if<PrismArea>(&shape)) {
+    for (planar::Vec2& c : s->polygon) c.y = -c.y;
+  }
+}
 void mirror(Attack& a) {
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) {
     area->offset = mirrored(area->offset);
-    if (auto* s = std::get_if<CapsuleArea>(&area->shape))
-      s->from = mirrored(s->from), s->to = mirrored(s->to);
+    mirror(area->shape);
+    if (area->lasts) {
+      area->lasts->velocity = mirrored(area->lasts->velocity);
+      for (GrownArea& g : area->lasts->grows) mirror(g.shape);
+    }
   }
+  if (auto* swing = std::get_if<SwingDelivery>(&a.delivery)) {
+    mirror(swing->blade);
+    swing->axis = mirrored(swing->axis);
+    for (SwingKey& key : swing->keys) key.at = mirrored(key.at), key.angle = -key.angle;
+  }
+  if (auto* trap = std::get_if<TrapDelivery>(&a.delivery)) mirror(trap->shape);
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
     if (auto* p = std::get_if<CurvePath>(&shot->path)) {
       p->side = -p->side;
@@ -186,11 +298,16 @@ void mirror(Attack& a) {
 template <class T>
 void scale_lengths(T& v, double s, const Range& range = {}) {
   if constexpr (std::is_same_v<T, double> || std::is_same_v<T, Vec3>) {
-    if (range.unit == Unit::metres) v = v * s;
+    if (range.unit == Unit::metres || range.unit == Unit::speed) v = v * s;
   } else if constexpr (kIsVariant<T>) {
     std::visit([&](auto& kind) { scale_lengths(kind, s); }, v);
+  } else if constexpr (kIsOptional<T>) {
+    if (v) scale_lengths(*v, s, range);
   } else if constexpr (std::is_same_v<T, std::vector<Vec3>>) {
     for (Vec3& point : v) point = point * s;
+  } else if constexpr (std::is_same_v<T, std::vector<GrownArea>> ||
+                       std::is_same_v<T, std::vector<SwingKey>>) {
+    for (auto& item : v) scale_lengths(item, s);
   } else if constexpr (std::is_same_v<T, std::vector<planar::Vec2>>) {
     for (planar::Vec2& corner : v) corner.x *= s, corner.y *= s;
   } else if constexpr (HasRows<T>) {
@@ -204,10 +321,18 @@ void scale_lengths(T& v, double s, const Range& range = {}) {
   }
 }
 
+void enlarge(AreaShape& shape, double factor) { scale_lengths(shape, factor); }
+
 /// Everything that has a length, in another scale.
 void scale(Attack& a, double s) {
   a.reach.near *= s, a.reach.far *= s;
   if (auto* area = std::get_if<AreaDelivery>(&a.delivery)) scale_lengths(*area, s);
+  if (auto* swing = std::get_if<SwingDelivery>(&a.delivery)) {
+    const Vec3 axis = swing->axis;
+    scale_lengths(*swing, s);
+    swing->axis = axis;
+  }
+  if (auto* trap = std::get_if<TrapDelivery>(&a.delivery)) scale_lengths(*trap, s);
   if (a.sight) a.sight->thickness *= s;
   if (auto* ray = std::get_if<RayDelivery>(&a.delivery))
     ray->tracer_speed *= s, ray->radius *= s, ray->pierce.thickness *= s, ray->pierce.power_loss /= s;
@@ -564,7 +689,8 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   s.launch = {.id = "launch", .by = s.bodies[0], .toward = at, .seed = 7u + recipe.general[5]};
   if (!needs_body(s.attack)) {
     if (target == 6) s.launch.toward = AtPlace{carried(place)};
-    if (target == 7 && !std::holds_alternative<AreaDelivery>(s.attack.delivery))
+    if (target == 7 && !std::holds_alternative<AreaDelivery>(s.attack.delivery) &&
+        !std::holds_alternative<TrapDelivery>(s.attack.delivery))
       s.launch.toward = AlongDirection{turn * seen(way)};
   }
   // Searching the way of what has drag, or of what homes by itself, takes long: seldom.

@@ -59,7 +59,8 @@ std::string check_work(const Situation& s, const detail::Work& before) {
   for (const BodyId body : s.arena.bodies())
     near += static_cast<double>(s.arena.build(s.arena.body(body).build).hitboxes.size());
 
-  constexpr double kAtFirst = 300, kEach = 64;
+  // What lasts is looked at over all its time: by how it turns, and who is in it.
+  const double kAtFirst = any_attack(s.attack, lasts) ? 100'000 : 300, kEach = 64;
   if (looks <= kAtFirst + kEach * events * near) return {};
   return "work: " + std::to_string(looks) + " looks for " + std::to_string(events) + " events among " +
          std::to_string(near);

@@ -1,5 +1,6 @@
 #pragma once
 #include <cstdint>
+#include <limits>
 #include <optional>
 #include <variant>
 #include <vector>
@@ -61,11 +62,45 @@ struct PrismArea {
 struct HalfSpaceArea {
   friend bool operator==(const HalfSpaceArea&, const HalfSpaceArea&) = default;
 };
+/// The convex hull of points.
+struct HullArea {
+  std::vector<Vec3> points;
+  friend bool operator==(const HullArea&, const HullArea&) = default;
+};
 
 using AreaShape = std::variant<BallArea, RingArea, ShellArea, SectorArea, ConeArea, BoxArea, BeamArea,
-                               CapsuleArea, PrismArea, HalfSpaceArea>;
+                               CapsuleArea, PrismArea, HalfSpaceArea, HullArea>;
 
-/// Everything within a shape at one instant.
+/// Between two shapes of one kind, with as many points: each number is mixed. Requires that they are.
+AreaShape between(const AreaShape& a, const AreaShape& b, double share);
+
+/// What something hangs on: it goes and turns with a body, as that was when it began, or stays in the world.
+enum class Hangs : std::uint8_t { place, attacker, target };
+
+/// What an area has grown to by a time.
+struct GrownArea {
+  double time_s = 1;  ///< since it began
+  AreaShape shape;    ///< of the same kind
+
+  friend bool operator==(const GrownArea&, const GrownArea&) = default;
+};
+
+/// An area that stays for a time: it strikes whoever comes in, as soon as it is touched, and so whoever it
+/// comes over as it grows or goes along.
+struct Lasts {
+  double for_s = 1;  ///< seconds
+  /// Strikes whoever is still inside again after so long; infinity: each once.
+  double every_s = std::numeric_limits<double>::infinity();
+  std::optional<std::uint32_t> strikes;  ///< in all; with the last it is over
+  Hangs on = Hangs::place;
+  Vec3 velocity;                 ///< it goes along, m/s in its own frame
+  double growth = 0;             ///< all that reaches outward grows so fast, m/s
+  std::vector<GrownArea> grows;  ///< instead: what it has grown to by some times, evenly between them
+
+  friend bool operator==(const Lasts&, const Lasts&) = default;
+};
+
+/// Everything within a shape, at one instant or for a time.
 struct AreaDelivery {
   enum class Around : std::uint8_t { aim, attacker };
   enum class Along : std::uint8_t { aim, attacker, target, world };
@@ -80,6 +115,7 @@ struct AreaDelivery {
   Vec3 offset;                      ///< of the middle, along that direction, to its left and up
   Inside inside = Inside::touches;  ///< how much of a hitbox must be within
   std::optional<double> share;      ///< instead: so much of the volume of all hitboxes, above 0, at most 1
+  std::optional<Lasts> lasts;       ///< stays for a time; else it is over in an instant
 
   friend bool operator==(const AreaDelivery&, const AreaDelivery&) = default;
 };

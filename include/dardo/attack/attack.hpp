@@ -9,6 +9,7 @@
 #include "dardo/arena/faction.hpp"
 #include "dardo/arena/wall.hpp"
 #include "dardo/attack/area.hpp"
+#include "dardo/attack/lasts.hpp"
 #include "dardo/attack/order.hpp"
 #include "dardo/attack/shot.hpp"
 #include "dardo/attack/sight.hpp"
@@ -37,18 +38,22 @@ struct RayDelivery {
   friend bool operator==(const RayDelivery&, const RayDelivery&) = default;
 };
 
-using Delivery = std::variant<RayDelivery, AreaDelivery, ShotDelivery>;
+using Delivery = std::variant<RayDelivery, AreaDelivery, ShotDelivery, SwingDelivery, TrapDelivery>;
 
 struct Attack;
 
 /// What a contact, or the way itself, leads to: more attacks, from that place and at that time.
 struct Then {
   enum class When : std::uint8_t {
-    strike,   ///< on each body struck
-    surface,  ///< on each wall met
-    end,      ///< where it ends, however it does
-    apex,     ///< where a falling shot is highest
-    near,     ///< as soon as it is within `distance` of its target
+    strike,    ///< on each body struck
+    surface,   ///< on each wall met
+    end,       ///< where it ends, however it does
+    apex,      ///< where a falling shot is highest
+    near,      ///< as soon as it is within `distance` of its target
+    comes_in,     ///< as a body comes into what lasts, whether it is struck or not
+    goes_out,     ///< as it is out of it again
+    interval,  ///< each `every` of what lasts, at its middle
+    trigger,   ///< as a trap goes off, toward the body that has set it off
   };
 
   When when = When::end;
@@ -102,7 +107,8 @@ struct Attack {
   std::vector<Condition> conditions;  ///< on numbers; all of them must hold
   std::vector<std::string> rules;     ///< the game's own, by name: all of them must let it through
   std::optional<Sight> sight;         ///< an area: whom it must see; a guided shot: what it loses sight by
-  std::optional<std::uint32_t> cap;   ///< an area: how many bodies at most
+  /// An area: how many bodies at most; one that lasts: at once; a swing: in all.
+  std::optional<std::uint32_t> cap;
   Order order;  ///< whom a cap takes first, or a guided shot that picks anew; the nearest unless said
   ZoneRule zone = ZoneRule::first;
   double power = 1;  ///< before any factor

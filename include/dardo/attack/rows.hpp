@@ -89,6 +89,10 @@ struct Words<Then::When> {
       Word{Then::When::end, "end", "Where it ends, however it does."},
       Word{Then::When::apex, "apex", "Where a shot that falls is highest."},
       Word{Then::When::near, "near", "As soon as it is within `distance` of its target."},
+      Word{Then::When::comes_in, "comes_in", "As a body comes into what lasts, whether it is struck or not."},
+      Word{Then::When::goes_out, "goes_out", "As a body is out of it again."},
+      Word{Then::When::interval, "interval", "Each `every` of an area that lasts, at its middle."},
+      Word{Then::When::trigger, "trigger", "As a trap goes off, toward the body that has set it off."},
   };
 };
 template <>
@@ -197,6 +201,13 @@ struct Rows<HalfSpaceArea> {
   static constexpr auto all = std::tuple{};
 };
 template <>
+struct Rows<HullArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("points", &HullArea::points, units::coordinate, "In its frame: x ahead, y left, z up.")),
+  };
+  static Problems across(const HullArea& hull);
+};
+template <>
 struct Rows<AreaShape> {
   static constexpr auto all = std::tuple{
       kind<BallArea>("ball", "A ball around its middle."),
@@ -209,7 +220,83 @@ struct Rows<AreaShape> {
       kind<CapsuleArea>("capsule", "A capsule in its frame: x along its direction, y to its left."),
       kind<PrismArea>("prism", "An upright prism over a convex polygon in its frame."),
       kind<HalfSpaceArea>("half_space", "All that lies ahead of its middle."),
+      kind<HullArea>("hull", "The convex hull of points in its frame."),
   };
+};
+template <>
+struct Words<Hangs> {
+  static constexpr std::array all{
+      Word{Hangs::place, "place", "It stays where it is put."},
+      Word{Hangs::attacker, "attacker", "It goes and turns with the attacker."},
+      Word{Hangs::target, "target", "With the body aimed at, or that it follows from."},
+  };
+};
+template <>
+struct Rows<GrownArea> {
+  static constexpr auto all = std::tuple{
+      needed(row("t", &GrownArea::time_s, units::some_seconds, "Since it began.")),
+      inlined(&GrownArea::shape),
+  };
+};
+template <>
+struct Rows<Lasts> {
+  static constexpr auto all = std::tuple{
+      needed(row("for", &Lasts::for_s, Range{Unit::seconds, 1e-6, 3600}, "How long.")),
+      row("every", &Lasts::every_s, units::endless(Range{Unit::seconds, 1e-3, 3600}),
+          "Strikes whoever is still inside again after so long; without it each once."),
+      row("strikes", &Lasts::strikes, units::count(1, 1e9), "In all; with the last it is over."),
+      row("on", &Lasts::on, "What it hangs on."),
+      row("velocity", &Lasts::velocity, Range{Unit::speed, -1e6, 1e6},
+          "It goes along: ahead, to its left, up."),
+      row("growth", &Lasts::growth, Range{Unit::speed, 0, 1e6},
+          "All that reaches outward grows so fast; an inner edge goes along."),
+      row("grows", &Lasts::grows,
+          "Instead: what it has grown to by some times, evenly between them. Of the same kind."),
+  };
+};
+template <>
+struct Rows<SwingKey> {
+  static constexpr auto all = std::tuple{
+      needed(row("t", &SwingKey::time_s, Range{Unit::seconds, 0, 3600}, "Since the swing began.")),
+      row("at", &SwingKey::at, units::coordinate, "Of the blade's origin, in the body's frame."),
+      row("angle", &SwingKey::angle,
+          Range{Unit::angle, -1000 * units::kPi, 1000 * units::kPi, false, false, units::kPi / 180},
+          "About the axis, taken literally: from 350 to 10 it turns back by 340."),
+  };
+};
+template <>
+struct Rows<SwingDelivery> {
+  static constexpr auto all = std::tuple{
+      inlined(&SwingDelivery::blade),
+      needed(row("keys", &SwingDelivery::keys, "Where the blade is when; between two it moves steadily.")),
+      row("axis", &SwingDelivery::axis, "Of its turns, in the body's frame."),
+      row("from", &SwingDelivery::from_s, Range{Unit::seconds, 0, 3600}, "Active from then on."),
+      row("to", &SwingDelivery::to_s, units::endless(Range{Unit::seconds, 0, 3600}),
+          "Up to then; to its last key at most."),
+      row("again_after", &SwingDelivery::again_after_s, Range{Unit::seconds, 1e-3, 3600},
+          "Strikes whom it still touches again after so long."),
+      row("stopped_by_walls", &SwingDelivery::stopped_by_walls, "A wall that blocks shots ends it."),
+      row("on", &SwingDelivery::on, "In whose frame it swings."),
+  };
+  static Problems across(const SwingDelivery& swing);
+};
+template <>
+struct Rows<TrapDelivery> {
+  static constexpr auto all = std::tuple{
+      inlined(&TrapDelivery::shape),
+      row("armed_after", &TrapDelivery::armed_after_s, Range{Unit::seconds, 0, 3600},
+          "Whoever stands inside by then sets it off then."),
+      row("for", &TrapDelivery::for_s, Range{Unit::seconds, 1e-6, 3600}, "How long it is there."),
+      row("times", &TrapDelivery::times, units::count(1, 1e9), "How often it goes off."),
+      row("rest", &TrapDelivery::rest_s, Range{Unit::seconds, 0, 3600},
+          "Between one time and the next; whoever stands inside by then sets it off then."),
+      row("on", &TrapDelivery::on, "What it hangs on."),
+      row("vulnerable", &TrapDelivery::vulnerable, units::metres,
+          "What strikes within so far of its middle ends it; 0: nothing does."),
+      row("struck_sets_off", &TrapDelivery::struck_sets_off,
+          "It goes off as it is struck, once it is armed; else it is just gone."),
+  };
+  static Problems across(const TrapDelivery& trap);
 };
 template <>
 struct Rows<AreaDelivery> {
@@ -222,6 +309,7 @@ struct Rows<AreaDelivery> {
       row("inside", &AreaDelivery::inside, "How much of a hitbox must be within."),
       row("share", &AreaDelivery::share, Range{Unit::share, 0, 1, true},
           "Instead of `inside`: so much of the volume of all hitboxes must be within."),
+      row("lasts", &AreaDelivery::lasts, "It stays for a time; without it it is over in an instant."),
   };
   static Problems across(const AreaDelivery& area);
 };
@@ -409,8 +497,10 @@ template <>
 struct Rows<Delivery> {
   static constexpr auto all = std::tuple{
       kind<RayDelivery>("ray", "An instant straight line that strikes the nearest body."),
-      kind<AreaDelivery>("area", "Everything within a shape at one instant."),
+      kind<AreaDelivery>("area", "Everything within a shape, at one instant or for a time."),
       kind<ShotDelivery>("shot", "Something that flies."),
+      kind<SwingDelivery>("swing", "A blade that moves with the attacker's body."),
+      kind<TrapDelivery>("trap", "Waits for somebody to come in; then what follows at `trigger`."),
   };
 };
 
@@ -494,7 +584,8 @@ struct Rows<Attack> {
           "An area: whom it must see, or what walls that cut the line to a target block. Without it sight "
           "does "
           "not matter. A guided shot with `needs_sight`: how it sees its target."),
-      row("cap", &Attack::cap, units::count(1, 1e9), "An area: how many bodies at most."),
+      row("cap", &Attack::cap, units::count(1, 1e9),
+          "An area: how many bodies at most; one that lasts: at once; a swing: in all."),
       row("order", &Attack::order,
           "Whom a `cap` takes first, or a guided shot that picks anew: by the first of these that tells two "
           "apart; the nearest unless said."),

@@ -43,6 +43,9 @@ enum class Reason : std::uint8_t {
   over,           ///< the attack's time was over before it came there
   cap,            ///< as many as allowed were struck before it
   limit,          ///< one of the launch's limits was met before: see `limits_met`
+  early,          ///< the attack's time had not come when it was there
+  waiting,        ///< it was inside, but as many as count at once were before it
+  set_off,        ///< it set the trap off, which strikes nobody itself
   no_volume,      ///< a share of its volume was asked for, and it has none
 };
 
@@ -189,6 +192,8 @@ enum class Ended : std::uint8_t {
   shot_down,       ///< a shot, struck by another attack
   stuck,           ///< a shot in a wall, the ground or a body, its lifetime over
   limit,           ///< a shot, by one of its launch's limits: see `limits_met`
+  over,            ///< what lasts, when its time was over
+  carrier_fell,    ///< what lasts, when the body fell that it hung on
   no_target,       ///< before it began: there was nobody to choose
 };
 
@@ -246,7 +251,22 @@ struct MotionMark {
   std::vector<Leg> legs;  ///< their times are since the launch
   friend bool operator==(const MotionMark&, const MotionMark&) = default;
 };
-using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark, MotionMark, AreaMark>;
+/// Something that lasted: where its frame was at any time (`frame_at`), and what it covered (`shape_at`).
+struct LastingMark {
+  double from_s = 0, to_s = 0;   ///< while it was there; all times are since the launch
+  std::vector<Leg> carrier;      ///< the way of what it hung on; of nothing one leg that stands still
+  Pose base;                     ///< in the frame of that
+  std::vector<Leg> own;          ///< its own way in that
+  std::vector<GrownArea> sizes;  ///< evenly between them
+  bool blade = false, trap = false;
+  Ended ended = Ended::over;
+  friend bool operator==(const LastingMark&, const LastingMark&) = default;
+};
+Pose frame_at(const LastingMark& mark, double time_s);
+AreaShape shape_at(const LastingMark& mark, double time_s);
+
+using Mark =
+    std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark, MotionMark, AreaMark, LastingMark>;
 
 /// What came of a launch.
 struct Outcome {

@@ -30,6 +30,9 @@ struct Words<Reason> {
       Word{Reason::over, "over", "The attack's time was over before it came there."},
       Word{Reason::cap, "cap", "As many as allowed were struck before it."},
       Word{Reason::limit, "limit", "One of the launch's limits was met before: see `limits_met`."},
+      Word{Reason::early, "early", "The attack's time had not come when it was there."},
+      Word{Reason::waiting, "waiting", "It was inside, but as many as count at once were before it."},
+      Word{Reason::set_off, "set_off", "It set the trap off, which strikes nobody itself."},
       Word{Reason::no_volume, "no_volume", "A share of its volume was asked for, and it has none."},
   };
 };
@@ -72,6 +75,8 @@ struct Words<Ended> {
       Word{Ended::shot_down, "shot_down", "A shot, struck by another attack."},
       Word{Ended::stuck, "stuck", "A shot in a wall, the ground or a body, its lifetime over."},
       Word{Ended::limit, "limit", "A shot, by one of its launch's limits: see `limits_met`."},
+      Word{Ended::over, "over", "What lasts, when its time was over."},
+      Word{Ended::carrier_fell, "carrier_fell", "What lasts, when the body fell that it hung on."},
       Word{Ended::no_target, "no_target", "Before it began: there was nobody to choose."},
   };
 };
@@ -86,7 +91,7 @@ struct Words<SurfaceMet::Did> {
 template <>
 struct Words<Limit> {
   static constexpr std::array all{
-      Word{Limit::carriers, "carriers", "Shots, rays and areas that a launch begins."},
+      Word{Limit::carriers, "carriers", "Shots, rays, areas and what else a launch begins."},
       Word{Limit::alive, "alive", "Shots of a launch in flight at once."},
       Word{Limit::strikes, "strikes", "Strikes of a launch."},
       Word{Limit::contacts, "contacts", "Instants in which its shots touch something."},

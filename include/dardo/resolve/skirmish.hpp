@@ -14,12 +14,13 @@
 #include "dardo/attack/rules.hpp"
 #include "dardo/executor.hpp"
 #include "dardo/record/outcome.hpp"
+#include "dardo/resolve/presence.hpp"
 
 namespace dardo {
 
 using AttackId = Id<struct AttackKind>;
 
-/// What became of a shot.
+/// What became of a shot, or of something that lasted.
 struct ShotEnd {
   std::uint32_t launch = 0;
   Ended ended = Ended::life;
@@ -37,12 +38,12 @@ struct ShotView {
 };
 
 /// A shot in flight and a body that it touches.
-struct Overlap {
+struct Touching {
   std::uint32_t launch = 0, shot = 0;
   BodyId body;
   std::uint64_t order = 0;  ///< the body's, in the arena
 
-  friend bool operator==(const Overlap&, const Overlap&) = default;
+  friend bool operator==(const Touching&, const Touching&) = default;
 };
 
 /// The engine of `resolve`, tick by tick inside a game.
@@ -71,8 +72,9 @@ class Skirmish {
   /// The same of one that lists rules of the game's own, which must outlive the skirmish.
   Result<AttackId> add_attack(Attack attack, const Rules& rules);
   /// Starts now: sets off with the next tick, from where everybody is at its start, knowing how they move
-  /// then; or at the later time that it says, and is judged then. The number of the launch, which its strikes carry; or all problems. From within a callback it may
-  /// be called, too, and then sets off with the tick after.
+  /// then; or at the later time that it says, and is judged then. The number of the launch, which its strikes
+  /// carry; or all problems. From within a callback it may be called, too, and then sets off with the tick
+  /// after.
   Result<std::uint32_t> start(AttackId attack, const Launch& launch);
   /// Where a body will be at the end of the next tick; the last word counts. Problems when it is gone or the
   /// pose is not finite. From within a callback it means the tick after.
@@ -93,16 +95,12 @@ class Skirmish {
   /// 1e9 s, or from within a callback. Within callbacks the arena is held: it refuses to be changed.
   /// `on_strike(const Strike&)` may return true when the struck body fell by it: from that instant it is not
   /// struck, stops nothing, and guided shots lose it. A strike's time is since the skirmish began.
-  /// `on_end(const ShotEnd&)` hears of every shot that is over, in the same order; `on_limit(const
-  /// LimitMet&)` when a launch meets one of its limits.
-  template <class OnStrike, class OnEnd, class OnLimit>
-  Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit) {
-    const auto call_limit = [](void* sink, const LimitMet& met) {
-      (*static_cast<std::remove_reference_t<OnLimit>*>(sink))(met);
-    };
-    const auto call_end = [](void* sink, const ShotEnd& end) {
-      (*static_cast<std::remove_reference_t<OnEnd>*>(sink))(end);
-    };
+  /// `on_end(const ShotEnd&)` hears of everything that is over, in the same order; `on_limit(const
+  /// LimitMet&)` when a launch meets one of its limits; `on_presence(const Presence&)` of every body that
+  /// comes into something that lasts, or is out of it again, at its exact time.
+  template <class OnStrike, class OnEnd, class OnLimit, class OnPresence>
+  Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit,
+                   OnPresence&& on_presence) {
     const auto call = [](void* sink, const Strike& strike) {
       auto& f = *static_cast<std::remove_reference_t<OnStrike>*>(sink);
       if constexpr (std::is_void_v<decltype(f(strike))>) {
@@ -112,9 +110,14 @@ class Skirmish {
         return static_cast<bool>(f(strike));
       }
     };
-    return run(dt_s, {call, const_cast<void*>(static_cast<const void*>(&on_strike)), call_end,
-                      const_cast<void*>(static_cast<const void*>(&on_end)), call_limit,
-                      const_cast<void*>(static_cast<const void*>(&on_limit))});
+    return run(dt_s,
+               {call, context(on_strike), tell<ShotEnd, OnEnd>, context(on_end), tell<LimitMet, OnLimit>,
+                context(on_limit), tell<Presence, OnPresence>, context(on_presence)});
+  }
+  template <class OnStrike, class OnEnd, class OnLimit>
+  Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit) {
+    return advance(dt_s, std::forward<OnStrike>(on_strike), std::forward<OnEnd>(on_end),
+                   std::forward<OnLimit>(on_limit), [](const Presence&) {});
   }
   template <class OnStrike, class OnEnd>
   Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end) {
@@ -127,11 +130,17 @@ class Skirmish {
   }
 
   double time() const { return time_s_; }
+  /// How many shots are in flight.
   std::size_t in_flight() const;
+  /// How much has not ended yet, or is still to begin: shots, what lasts, launches and follow-ups that wait.
+  std::size_t under_way() const;
+  /// Who is inside what lasts at this moment, of those that it may strike, and since when: into `out`, in no
+  /// particular order.
+  void inside(std::vector<Presence>& out) const;
   /// Which shots touch which bodies at this moment, of those that they may strike, whether they have struck
   /// them or not: into `out`, by launch, shot and order of the bodies. Nothing is kept of it: see
-  /// OverlapWatch.
-  void overlaps(std::vector<Overlap>& out) const;
+  /// TouchWatch.
+  void touching(std::vector<Touching>& out) const;
   /// Into `out`, in no particular order.
   void shots(std::vector<ShotView>& out) const;
 
@@ -152,7 +161,17 @@ class Skirmish {
     void* end_context;
     void (*limit)(void*, const LimitMet&);
     void* limit_context;
+    void (*presence)(void*, const Presence&);
+    void* presence_context;
   };
+  template <class Told, class Sink>
+  static void tell(void* sink, const Told& told) {
+    (*static_cast<std::remove_reference_t<Sink>*>(sink))(told);
+  }
+  template <class Sink>
+  static void* context(Sink& sink) {
+    return const_cast<void*>(static_cast<const void*>(&sink));
+  }
   class ToGame;
   Problems run(double dt_s, const Sinks& sinks);
 

@@ -25,6 +25,8 @@ inline double height_over(const HalfSpace& space, const Vec3& place) {
 double distance(const Region& region, const Vec3& place);
 /// How far a shape is from it; 0 exactly when they touch.
 double distance(const Region& region, const Shape& shape);
+/// How far a place within is from the border, at the least; 0 outside.
+double depth(const Region& region, const Vec3& place);
 /// Whether a shape comes so near to it: the same as by its distance, sooner told, and of a capsule and a
 /// sector more exactly.
 bool comes_within(const Region& region, const Shape& shape, double within);

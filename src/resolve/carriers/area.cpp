@@ -14,16 +14,11 @@
 namespace dardo::detail {
 namespace {
 
-Pose inverse(const Pose& pose) {
-  const Rotation& r = pose.turn;
-  const Rotation back{{r.x.x, r.y.x, r.z.x}, {r.x.y, r.y.y, r.z.y}, {r.x.z, r.y.z, r.z.z}};
-  return {-(back * pose.at), back};
-}
-
 /// Whether it stands along up, whichever way it points.
 bool is_upright(const AreaShape& shape) {
   return std::holds_alternative<RingArea>(shape) || std::holds_alternative<SectorArea>(shape) ||
-         std::holds_alternative<BoxArea>(shape) || std::holds_alternative<PrismArea>(shape);
+         std::holds_alternative<BoxArea>(shape) || std::holds_alternative<PrismArea>(shape) ||
+         std::holds_alternative<HullArea>(shape);
 }
 
 /// Nothing when the attacker is gone.
@@ -56,55 +51,72 @@ Vec3 direction_of(const Act& act, const Moment& moment, AreaDelivery::Along alon
 
 }  // namespace
 
-AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
-    : act_(act),
-      moment_(moment),
-      area_(std::get<AreaDelivery>(act.attack.delivery)),
-      placement_(Reason::none),
-      choice_(act.arena, act.stage.order, {}, {}, 0, 0) {
-  // As a follow-up it lies around the place that it starts from.
+Pose inverse(const Pose& pose) {
+  const Rotation& r = pose.turn;
+  const Rotation back{{r.x.x, r.y.x, r.z.x}, {r.x.y, r.y.y, r.z.y}, {r.x.z, r.y.z, r.z.z}};
+  return {-(back * pose.at), back};
+}
+
+Placing place(const Act& act, const Moment& moment, const AreaDelivery& area) {
+  Placing out;
   const bool follows = act.anchor != nullptr;
-  const Vec3 center =
-      has_attacker(act.arena, act.launch) ? attacker_center(moment, act.launch) : act.anchor->place;
-  const bool at_attacker = !follows && area_.around == AreaDelivery::Around::attacker;
-  middle_ = follows ? act.anchor->place : at_attacker ? center : *aim_point(moment, act.launch);
-  placed_ = length(middle_ - center);
-  const double scale = std::max(largest(middle_), largest(center));
+  out.from = has_attacker(act.arena, act.launch) ? attacker_center(moment, act.launch) : act.anchor->place;
+  const bool at_attacker = !follows && area.around == AreaDelivery::Around::attacker;
+  out.middle = follows ? act.anchor->place : at_attacker ? out.from : *aim_point(moment, act.launch);
+  out.away = length(out.middle - out.from);
+  const double scale = std::max(largest(out.middle), largest(out.from));
   const Reach& reach = act.attack.reach;
   if (!at_attacker && !follows) {
-    if (!at_least(placed_, reach.near, scale)) placement_ = Reason::too_near;
-    if (!at_most(placed_, reach.far, scale)) placement_ = Reason::too_far;
+    if (!at_least(out.away, reach.near, scale)) out.reason = Reason::too_near;
+    if (!at_most(out.away, reach.far, scale)) out.reason = Reason::too_far;
   }
-  ahead_ = direction_of(act, moment, area_.along, center);
-  place_frame(follows);
-  if (act.attack.sight) judge_.emplace(act_, moment_, *act.attack.sight, middle_);
-  choice_ = Choice(act.arena, act.stage.order, middle_, ahead_, act.launch.seed, act.key);
-  outcome.origin = at_attacker || follows ? middle_ : center;
+  out.ahead = direction_of(act, moment, area.along, out.from);
+  const Vec3& up = act.arena.upright();
+  const Vec3 level = out.ahead - up * dot(out.ahead, up);
+  // Straight up or down what is upright points where its attacker looks, or anywhere.
+  Vec3 x = is_upright(area.shape) ? level : out.ahead;
+  const auto looks = attacker_facing(act, moment);
+  if (!(length(x) > kSamePlace) && looks) x = *looks - up * dot(*looks, up);
+  x = length(x) > kSamePlace ? normalized(x) : any_perpendicular(up);
+  const Vec3 y = left_of_throw(up, attacker_side(moment, act.launch), x);
+  out.frame.turn = {x, y, cross(x, y)};
+  out.frame.at = out.middle + (area.offset != Vec3{} ? out.frame.turn * area.offset : Vec3{});
+  return out;
+}
+
+AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
+    : act_(act), moment_(moment), choice_(act.arena, act.stage.order, {}, {}, 0, 0) {
+  const auto& area = std::get<AreaDelivery>(act.attack.delivery);
+  const Placing where = place(act, moment, area);
+  const bool follows = act.anchor != nullptr;
+  placement_ = where.reason, placed_ = where.away;
+  cover_.inside = area.inside, cover_.share = area.share;
+  if (act.stage.region) cover_.region = &*act.stage.region;
+  if (is_ball()) cover_.radius = std::get<BallArea>(area.shape).radius;
+  cover_.loose = follows ? kPlaceKnown : 0;
+  lie_at(where.frame);
+  choice_ = Choice(act.arena, act.stage.order, middle_, where.ahead, act.launch.seed, act.key);
+  const bool at_middle = follows || area.around == AreaDelivery::Around::attacker;
+  outcome.origin = at_middle ? middle_ : where.from;
   outcome.end = middle_;
   outcome.ended = placement_ == Reason::none ? Ended::spent : Ended::out_of_reach;
 }
 
-void AreaCarrier::place_frame(bool follows) {
-  const Vec3& up = act_.arena.upright();
-  const Vec3 level = ahead_ - up * dot(ahead_, up);
-  const bool upright = is_upright(area_.shape);
-  // Straight up or down what is upright points where its attacker looks, or anywhere.
-  Vec3 x = upright ? level : ahead_;
-  const auto looks = attacker_facing(act_, moment_);
-  if (!(length(x) > kSamePlace) && looks) x = *looks - up * dot(*looks, up);
-  x = length(x) > kSamePlace ? normalized(x) : any_perpendicular(up);
-  const Vec3 y = left_of_throw(up, attacker_side(moment_, act_.launch), x);
-  frame_.turn = {x, y, cross(x, y)};
-  if (area_.offset != Vec3{}) middle_ = middle_ + frame_.turn * area_.offset;
-  frame_.at = middle_;
+AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, const Cover& cover, const Pose& frame)
+    : act_(act), moment_(moment), cover_(cover), choice_(act.arena, act.stage.order, {}, {}, 0, 0) {
+  lie_at(frame);
+  choice_ = Choice(act.arena, act.stage.order, middle_, frame.turn.x, act.launch.seed, act.key);
+}
+
+void AreaCarrier::lie_at(const Pose& frame) {
+  middle_ = frame.at, frame_ = frame;
   to_frame_ = inverse(frame_);
-  const auto* ball = std::get_if<BallArea>(&area_.shape);
   // How far two shapes are apart is known as well as of a hull.
-  radius_ = (ball != nullptr ? ball->radius : kHullKnown) + (follows ? kPlaceKnown : 0);
+  radius_ = (is_ball() ? cover_.radius : kHullKnown) + cover_.loose;
   const double scale = std::max(largest(middle_), radius_);
-  around_ = ball != nullptr ? bounds(Ball{middle_, radius_}) : bounds(*act_.stage.region, frame_);
-  if (ball == nullptr) around_ = around_.grown(radius_);
+  around_ = is_ball() ? bounds(Ball{middle_, radius_}) : bounds(*cover_.region, frame_).grown(radius_);
   around_ = around_.grown(slack(scale));
+  if (act_.attack.sight) judge_.emplace(act_, moment_, *act_.attack.sight, middle_);
 }
 
 void AreaCarrier::strike(Outcome& outcome) {
@@ -150,39 +162,39 @@ Strike AreaCarrier::strike_at(const Met& met) const {
 }
 
 bool AreaCarrier::holds(const Moment::Body& then, std::uint32_t hitbox) const {
-  const bool centre = area_.inside == AreaDelivery::Inside::centre && !area_.share;
+  const bool centre = cover_.inside == AreaDelivery::Inside::centre && !cover_.share;
   if (is_ball()) {
-    if (area_.inside == AreaDelivery::Inside::whole && !area_.share)
+    if (cover_.inside == AreaDelivery::Inside::whole && !cover_.share)
       return covers(Region(Shape(Ball{{}, radius_})), in_area(then, hitbox));
     if (!centre) return then.overlaps(hitbox, {middle_, radius_});
     const Vec3 place = then.center(hitbox);
     return at_most(length(place - middle_), radius_, std::max(largest(place), largest(middle_)));
   }
-  const Region& region = *act_.stage.region;
+  const Region& region = *cover_.region;
   if (centre) {
     const Vec3 place = to_frame_ * then.center(hitbox);
     return distance(region, place) <= radius_ + slack(std::max(largest(place), largest(middle_)));
   }
   const Shape there = in_area(then, hitbox);
-  if (area_.inside == AreaDelivery::Inside::whole && !area_.share) return covers(region, there);
+  if (cover_.inside == AreaDelivery::Inside::whole && !cover_.share) return covers(region, there);
   return comes_within(region, there, radius_);
 }
 
 double AreaCarrier::gap(const Moment::Body& then, std::uint32_t hitbox) const {
-  const bool centre = area_.inside == AreaDelivery::Inside::centre;
+  const bool centre = cover_.inside == AreaDelivery::Inside::centre;
   if (is_ball()) {
     const double away =
         centre ? length(then.center(hitbox) - middle_) : then.nearest(hitbox, middle_).distance;
     return std::max(0.0, away - radius_);
   }
-  return centre ? distance(*act_.stage.region, to_frame_ * then.center(hitbox))
-                : distance(*act_.stage.region, in_area(then, hitbox));
+  return centre ? distance(*cover_.region, to_frame_ * then.center(hitbox))
+                : distance(*cover_.region, in_area(then, hitbox));
 }
 
 std::optional<CountedShare> AreaCarrier::covered(const Moment::Body& then) const {
   const Region ball{Shape(Ball{{}, radius_})};
   const Pose there = then.pose(), pose{to_frame_ * there.at, to_frame_.turn * there.turn};
-  ShareWithin count(is_ball() ? ball : *act_.stage.region, pose, act_.arena.flat());
+  ShareWithin count(is_ball() ? ball : *cover_.region, pose, act_.arena.flat());
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
     if (then.has(i)) count.add(then.own(i));
   }
@@ -192,17 +204,17 @@ std::optional<CountedShare> AreaCarrier::covered(const Moment::Body& then) const
 AreaCarrier::Met AreaCarrier::met(BodyId body) const {
   Met out{.body = body, .inside = false, .covered = {}, .seen = {}, .sight = {}};
   const Moment::Body then = moment_.body(body);
-  const bool whole = area_.inside == AreaDelivery::Inside::whole && !area_.share;
+  const bool whole = cover_.inside == AreaDelivery::Inside::whole && !cover_.share;
   std::uint32_t within = 0;
   if (!is_ball()) {
     // Far from it nothing has to be looked at closely.
     const Vec3 center = to_frame_ * moment_.center(body);
     const double reach = act_.arena.reach_around_center(body) + radius_ + slack(8 * largest(center));
-    if (distance(*act_.stage.region, center) > reach) return out;
+    if (distance(*cover_.region, center) > reach) return out;
   }
-  if (area_.share) {
+  if (cover_.share) {
     out.covered = covered(then);
-    if (!out.covered || out.covered->share < *area_.share - 1e-12) return out;
+    if (!out.covered || out.covered->share < *cover_.share - 1e-12) return out;
   }
   if (judge_ && !sees_hitboxes()) out.sight = judge_->see(body, {});
   const bool seen = !out.sight || out.sight->reading.reason == Reason::none;
@@ -241,7 +253,7 @@ std::optional<double> AreaCarrier::reaches(const Ball& ball) const {
   const double away = std::max(0.0, length(ball.center - middle_) - ball.radius);
   const bool inside =
       is_ball() ? at_least(radius_, away, largest(ball.center))
-                : distance(*act_.stage.region, Shape(Ball{to_frame_ * ball.center, ball.radius})) <= radius_;
+                : distance(*cover_.region, Shape(Ball{to_frame_ * ball.center, ball.radius})) <= radius_;
   if (!inside || (judge_ && judge_->line(ball.center, {}).reason != Reason::none)) return std::nullopt;
   return away;
 }
@@ -254,9 +266,9 @@ Reading AreaCarrier::tell_reach(const Met& met) const {
     return r;
   }
   const Moment::Body then = moment_.body(met.body);
-  if (area_.share) {
+  if (cover_.share) {
     const auto share = covered(then);
-    r.measured = share ? share->share : 0, r.limit = *area_.share, r.of_share = true;
+    r.measured = share ? share->share : 0, r.limit = *cover_.share, r.of_share = true;
     r.margin = std::fabs(*r.measured - *r.limit);
     if (!met.inside)
       r.reason = !share ? Reason::no_volume : share->share > 0 ? Reason::partly : Reason::outside;
@@ -270,16 +282,16 @@ Reading AreaCarrier::tell_reach(const Met& met) const {
     least = std::min(least, gap(then, i));
     any = any || gap(then, i) <= radius_;
   }
-  const bool touches = area_.inside == AreaDelivery::Inside::touches && !area_.share;
+  const bool touches = cover_.inside == AreaDelivery::Inside::touches && !cover_.share;
   if (is_ball() && touches) {
     r.measured = nearest_of(met.body).distance;
-    r.limit = std::get<BallArea>(area_.shape).radius;
+    r.limit = cover_.radius;
     r.margin = std::fabs(*r.measured - *r.limit);
   } else {
     r.measured = least, r.limit = 0, r.margin = met.inside ? std::nullopt : std::optional(least);
   }
   if (!met.inside)
-    r.reason = area_.inside == AreaDelivery::Inside::whole && any ? Reason::partly : Reason::outside;
+    r.reason = cover_.inside == AreaDelivery::Inside::whole && any ? Reason::partly : Reason::outside;
   if (r.reason == Reason::partly) r.margin.reset();
   return r;
 }
@@ -331,13 +343,14 @@ Reading AreaCarrier::tell_cap(const Met& met, const Outcome& outcome) const {
 }
 
 void AreaCarrier::draw(Outcome& outcome) const {
-  if (area_.around == AreaDelivery::Around::aim && act_.anchor == nullptr) {
+  const auto& area = std::get<AreaDelivery>(act_.attack.delivery);
+  if (area.around == AreaDelivery::Around::aim && act_.anchor == nullptr) {
     draw_reach(act_.attack.reach, outcome.origin, outcome);
   }
   if (is_ball()) {
-    outcome.marks.emplace_back(RingMark{middle_, std::get<BallArea>(area_.shape).radius});
+    outcome.marks.emplace_back(RingMark{middle_, cover_.radius});
   } else {
-    outcome.marks.emplace_back(AreaMark{area_.shape, frame_});
+    outcome.marks.emplace_back(AreaMark{area.shape, frame_});
   }
   if (!judge_ || placement_ != Reason::none) return;
   for (const BodyId body : act_.arena.bodies()) {

@@ -6,11 +6,37 @@
 
 namespace dardo::detail {
 
+/// Where what covers a space is put.
+struct Placing {
+  Vec3 middle;  ///< before its offset
+  Pose frame;
+  Vec3 ahead;                    ///< where it points
+  Vec3 from;                     ///< the attacker's centre; without one: its middle
+  double away = 0;               ///< how far its middle is from there
+  Reason reason = Reason::none;  ///< none when that is within reach
+};
+/// Of a shape that is put around the attacker or its aim; as a follow-up around the place that it starts
+/// from.
+Placing place(const Act& act, const Moment& moment, const AreaDelivery& area);
+inline Pose operator*(const Pose& a, const Pose& b) { return {a * b.at, a.turn * b.turn}; }
+Pose inverse(const Pose& pose);
+
+/// What covers a space, as it is at one time.
+struct Cover {
+  const Region* region = nullptr;  ///< in its frame; nothing of a ball around its middle
+  double radius = 0;               ///< of that
+  AreaDelivery::Inside inside = AreaDelivery::Inside::touches;
+  std::optional<double> share = {};
+  double loose = 0;  ///< so much farther it reaches
+};
+
 /// An area: everybody within it in one instant, the nearest first unless the attack chooses otherwise.
 class AreaCarrier {
  public:
   /// Finds where it lies. All must outlive it.
   AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome);
+  /// What lasts, as it is at this time.
+  AreaCarrier(const Act& act, const Moment& moment, const Cover& cover, const Pose& frame);
   AreaCarrier(const AreaCarrier&) = delete;
   AreaCarrier& operator=(const AreaCarrier&) = delete;
   void strike(Outcome& outcome);
@@ -37,12 +63,15 @@ class AreaCarrier {
   Reading tell_sight(const Met& met) const;
   Reading tell_cap(const Met& met, const Outcome& outcome) const;
   void draw(Outcome& outcome) const;
+  Strike strike_at(const Met& met) const;
+  Candidate candidate(const Met& met) const;
+  const Choice& choice() const { return choice_; }
 
  private:
-  void place_frame(bool follows);
+  void lie_at(const Pose& frame);
   /// A body's hitbox that is nearest to the middle.
   Nearest nearest_of(BodyId body) const;
-  bool is_ball() const { return !act_.stage.region.has_value(); }
+  bool is_ball() const { return cover_.region == nullptr; }
   Shape in_area(const Moment::Body& then, std::uint32_t hitbox) const {
     return then.in_frame(hitbox, to_frame_);
   }
@@ -53,20 +82,17 @@ class AreaCarrier {
   std::optional<CountedShare> covered(const Moment::Body& then) const;
   /// Whether lines to the nearest points of single hitboxes decide what is seen.
   bool sees_hitboxes() const { return act_.attack.sight && act_.attack.sight->to == Sight::To::nearest; }
-  Strike strike_at(const Met& met) const;
-  Candidate candidate(const Met& met) const;
 
   const Act& act_;
   Moment moment_;
-  const AreaDelivery& area_;
+  Cover cover_;
   Vec3 middle_;
-  Vec3 ahead_;     ///< where it points
   Pose frame_;     ///< of what it covers
   Pose to_frame_;  ///< from the world
   Bounds around_;
   double radius_ = 0;  ///< of a ball, as it strikes; of all others by how much they reach farther
-  double placed_;      ///< how far from the attacker's centre it is put
-  Reason placement_;   ///< none when that is within reach
+  double placed_ = 0;  ///< how far from the attacker's centre it is put
+  Reason placement_ = Reason::none;  ///< none when that is within reach
   std::optional<SightJudge> judge_;
   Choice choice_;
 };

@@ -29,6 +29,7 @@ std::optional<Region> region_of(const AreaShape& shape) {
     return Region(upright_prism(corners, s->low, s->high));
   }
   if (std::holds_alternative<HalfSpaceArea>(shape)) return Region(HalfSpace{{}, {-1, 0, 0}});
+  if (const auto* s = std::get_if<HullArea>(&shape)) return Region(Shape(Hull{s->points}));
   return std::nullopt;
 }
 

@@ -7,33 +7,51 @@
 // is missing here does not compile.
 namespace dardo::detail {
 
-/// Whether a launch has to be aimed along some direction, or at a point.
+/// Whether a launch has to be aimed along some direction, at a point, or at a body.
 struct Needs {
-  bool direction = false, point = false;
+  bool direction = false, point = false, body = false;
 };
+
+/// How what carries it goes: it comes about in one instant; as a flight; or it stays for a time.
+enum class Goes : std::uint8_t { at_once, flies, lasts };
 
 template <class Delivery>
 struct Kind;
 
 template <>
 struct Kind<RayDelivery> {
-  static constexpr bool kFlies = false;  ///< it comes about in one instant
+  static constexpr Goes goes(const RayDelivery&) { return Goes::at_once; }
   using Carrier = RayCarrier;
   static Needs needs(const RayDelivery&) { return {.direction = true}; }
 };
 
 template <>
 struct Kind<AreaDelivery> {
-  static constexpr bool kFlies = false;
+  static Goes goes(const AreaDelivery& area) { return area.lasts ? Goes::lasts : Goes::at_once; }
   using Carrier = AreaCarrier;
   static std::optional<Region> region(const AreaDelivery& area) { return region_of(area.shape); }
-  static Needs needs(const AreaDelivery& area) { return {.point = area.around == AreaDelivery::Around::aim}; }
+  static Needs needs(const AreaDelivery& area) {
+    return {.point = area.around == AreaDelivery::Around::aim,
+            .body = area.lasts && area.lasts->on == Hangs::target};
+  }
 };
 
 template <>
 struct Kind<ShotDelivery> {
-  static constexpr bool kFlies = true;  ///< as flights in the machine's pool
+  static constexpr Goes goes(const ShotDelivery&) { return Goes::flies; }
   static Needs needs(const ShotDelivery&) { return {.direction = true}; }
+};
+
+template <>
+struct Kind<SwingDelivery> {
+  static constexpr Goes goes(const SwingDelivery&) { return Goes::lasts; }
+  static Needs needs(const SwingDelivery& swing) { return {.body = swing.on == Hangs::target}; }
+};
+
+template <>
+struct Kind<TrapDelivery> {
+  static constexpr Goes goes(const TrapDelivery&) { return Goes::lasts; }
+  static Needs needs(const TrapDelivery& trap) { return {.point = true, .body = trap.on == Hangs::target}; }
 };
 
 /// Calls `visit(kind, delivery)` with those of an attack.
@@ -46,8 +64,8 @@ decltype(auto) with_kind(const Attack& attack, Visit&& visit) {
       attack.delivery);
 }
 
-inline bool flies(const Attack& attack) {
-  return with_kind(attack, [](auto kind, const auto&) { return kind.kFlies; });
+inline Goes goes(const Attack& attack) {
+  return with_kind(attack, [](auto kind, const auto& delivery) { return kind.goes(delivery); });
 }
 /// What an attack covers at once, if it covers something that is no ball.
 inline std::optional<Region> region_of(const Attack& attack) {
@@ -71,7 +89,7 @@ inline Needs needs_of(const Attack& attack) {
 template <class Visit>
 void with_carrier(const Act& act, const Moment& moment, Outcome& outcome, Visit&& visit) {
   with_kind(act.attack, [&](auto kind, const auto&) {
-    if constexpr (!kind.kFlies) {
+    if constexpr (requires { typename decltype(kind)::Carrier; }) {
       typename decltype(kind)::Carrier carrier(act, moment, outcome);
       visit(carrier);
     }

@@ -11,45 +11,6 @@ namespace {
 // No state that the machine comes to by itself goes beyond these.
 constexpr double kMostPlace = 1e10, kMostSpeed = 1e10, kMostBend = 1e16, kMostJerk = 1e25, kMostTime = 1e10;
 
-template <class Enum>
-bool has_flag(const FlagSet<Enum>& set, unsigned i) {
-  return set.has(static_cast<Enum>(i));
-}
-
-template <class T>
-void hash_rows(Hash& hash, const T& v) {
-  if constexpr (std::is_same_v<T, double>) {
-    hash.add(v);
-  } else if constexpr (std::is_integral_v<T> || std::is_enum_v<T>) {
-    hash.add(static_cast<std::uint64_t>(v));
-  } else if constexpr (std::is_same_v<T, std::string>) {
-    hash.add(static_cast<std::uint64_t>(v.size()));
-    hash.add(std::string_view(v));
-  } else if constexpr (std::is_same_v<T, Vec3>) {
-    hash.add(v.x), hash.add(v.y), hash.add(v.z);
-  } else if constexpr (std::is_same_v<T, Rotation>) {
-    hash_rows(hash, v.x), hash_rows(hash, v.y), hash_rows(hash, v.z);
-  } else if constexpr (std::is_same_v<T, Hull>) {
-    hash_rows(hash, v.points);
-  } else if constexpr (kIsOptional<T>) {
-    hash.add(static_cast<std::uint64_t>(v.has_value()));
-    if (v) hash_rows(hash, *v);
-  } else if constexpr (kIsVariant<T>) {
-    hash.add(static_cast<std::uint64_t>(v.index()));
-    std::visit([&](const auto& kind) { hash_rows(hash, kind); }, v);
-  } else if constexpr (requires { v.size(); }) {
-    hash.add(static_cast<std::uint64_t>(v.size()));
-    for (const auto& item : v) hash_rows(hash, item);
-  } else if constexpr (std::is_same_v<T, Muzzle>) {
-    hash_rows(hash, v.name), hash_rows(hash, v.at);
-  } else if constexpr (HasRows<T>) {
-    each_row<T>([&](const auto& r) { hash_rows(hash, v.*r.member); });
-  } else if constexpr (requires { v.index; }) {
-    hash.add(static_cast<std::uint64_t>(v.index));
-  } else {  // a set of words
-    for (unsigned i = 0; i < 8; ++i) hash.add(static_cast<std::uint64_t>(has_flag(v, i)));
-  }
-}
 template <class E>
 E enum_of(const FlagSet<E>&);
 
@@ -178,10 +139,39 @@ void fields(Bytes& b, Launched& l, const Arena& arena) {
   if (auto* choice = std::get_if<AtChoice>(&launch.toward)) by_rows(b, *choice);
 }
 
-/// What begins later: so far only launches themselves.
+/// What begins later: launches themselves, and what follows.
 template <class Bytes>
-void fields(Bytes& b, Start& start) {
+void fields(Bytes& b, Start& start, const Arena& arena) {
   b.whole(start.launch.at), b.whole(start.stage), b.number(start.time, kMostTime);
+  b.flag(start.by_launch), b.flag(start.checked);
+  fields(b, start.anchor.place, kMostPlace), fields(b, start.anchor.direction, 1.001);
+  b.id(start.anchor.target, arena.slots()), b.id(start.target, arena.slots());
+  fields(b, start.aim, kMostPlace);
+  b.whole(start.cause.strike), b.whole(start.cause.key);
+}
+
+template <class Bytes>
+void fields(Bytes& b, Guest& g, const Arena& arena) {
+  b.id(g.body, arena.slots()), b.whole(g.times), b.number(g.since, kMostTime), b.number(g.asked, kMostTime);
+  b.flag(g.inside), b.flag(g.counts), b.flag(g.was_asked);
+}
+
+template <class Bytes>
+void fields(Bytes& b, Lasting& l, const Arena& arena) {
+  b.whole(l.launch.at), b.whole(l.stage), b.whole(l.number), b.whole(l.cause), b.whole(l.key);
+  b.number(l.began, kMostTime), b.number(l.time, kMostTime), b.number(l.rests, kMostTime);
+  b.id(l.on, arena.slots()), b.id(l.target, arena.slots());
+  for (Pose* pose : {&l.base, &l.stood}) {
+    fields(b, pose->at, kMostPlace);
+    for (Vec3* v : {&pose->turn.x, &pose->turn.y, &pose->turn.z}) fields(b, *v, 1.001);
+  }
+  fields(b, l.origin, kMostPlace);
+  bool shell = l.shell.has_value();
+  b.flag(shell);
+  if (shell) b.whole(l.shell ? l.shell->at : l.shell.emplace().at);
+  b.whole(l.strikes), b.whole(l.intervals);
+  l.guests.resize(b.count(l.guests.size()));
+  for (Guest& g : l.guests) fields(b, g, arena);
 }
 
 template <class Bytes>
@@ -216,28 +206,6 @@ bool has_its_speed(const Flight& f, const Stage& stage) {
 
 }  // namespace
 
-std::uint64_t fingerprint(const Arena& arena, std::span<const std::shared_ptr<Prepared>> attacks) {
-  Hash hash;
-  for (const auto& attack : attacks) hash_rows(hash, attack->attack(0));
-  for (const BuildId id : arena.builds()) hash_rows(hash, arena.build(id));
-  for (const WallId id : arena.walls()) {
-    const Wall& w = arena.wall(id);
-    hash_rows(hash, w.id), hash_rows(hash, w.shape), hash_rows(hash, w.track);
-    hash_rows(hash, arena.blocks(id)), hash_rows(hash, w.one_way);
-    hash.add(static_cast<std::uint64_t>(w.material.index));
-    hash.add(static_cast<std::uint64_t>(id.index)), hash.add(static_cast<std::uint64_t>(id.generation));
-  }
-  for (const FactionId id : arena.factions()) hash_rows(hash, arena.faction_name(id));
-  hash.add(static_cast<std::uint64_t>(arena.slots()));
-  for (const BodyId id : arena.bodies()) {
-    hash.add(static_cast<std::uint64_t>(id.index));
-    hash.add(static_cast<std::uint64_t>(id.generation));
-    hash_rows(hash, arena.body(id).id);
-    hash.add(static_cast<std::uint64_t>(arena.body(id).build.index));
-  }
-  return hash.value();
-}
-
 void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> attacks) const {
   double until = until_;
   out.number(until, kMostTime);
@@ -260,10 +228,14 @@ void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> att
     out.count(met);
     memory_.each(copy.met, [&](Met m) { fields(out, m, *arena_); });
   });
+  lastings_.write(out, [&](LastingSlot, const Stay& s) {
+    Lasting copy = s.lasting;
+    fields(out, copy, *arena_);
+  });
   out.count(waiting_.size());
   for (LaunchSlot launch : waiting_) out.whole(launch.at);
   out.count(later_.size());
-  for (Start start : later_) fields(out, start);
+  for (Start start : later_) fields(out, start, *arena_);
 }
 
 /// What is made of the launches and shots that were restored.
@@ -300,6 +272,35 @@ void Machine::restore_shots(BytesIn& in, double until, const Pool<Launched, Laun
   });
 }
 
+void Machine::restore_lastings(BytesIn& in, double until, const Pool<Launched, LaunchSlot>& launches,
+                               const Pool<Shot, ShotSlot>& shots, Pool<Stay, LastingSlot>& lastings,
+                               std::vector<std::uint32_t>& alive) const {
+  lastings.read(in, [&](LastingSlot, Stay& s) {
+    Lasting& l = s.lasting;
+    fields(in, l, *arena_);
+    if (!in.good()) return;
+    in.require(launches.has(l.launch));
+    if (!in.good()) return;
+    const Launched& launched = launches[l.launch];
+    in.require(l.stage < launched.prepared->size() && launched.stage(l.stage).lasting &&
+               l.began <= l.time + kInstant && l.time <= until + kInstant && l.number < launched.flights);
+    const auto in_order = [](const Guest& a, const Guest& b) { return a.body.index < b.body.index; };
+    for (std::size_t i = 0; i < l.guests.size() && in.good(); ++i)
+      in.require(!l.guests[i].body.empty() && (i == 0 || in_order(l.guests[i - 1], l.guests[i])));
+    if (!in.good()) return;
+    const LastingPlan& plan = *launched.stage(l.stage).lasting;
+    in.require(l.shell.has_value() == (plan.vulnerable > 0));
+    if (l.shell) {
+      in.require(shots.has(*l.shell));
+      if (!in.good()) return;
+      const Flight& f = shots[*l.shell].flight;
+      in.require(f.stuck.yes && f.launch == l.launch && f.stage == l.stage);
+    }
+    in.require(l.began + plan.to_s >= until - kInstant);
+    ++alive[l.launch.at];
+  });
+}
+
 bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks) {
   double until = 0;
   in.number(until, kMostTime);
@@ -322,6 +323,8 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   Memory memory;
   std::vector<std::uint32_t> alive(launches.places());
   restore_shots(in, until, launches, shots, memory, alive);
+  Pool<Stay, LastingSlot> lastings;
+  restore_lastings(in, until, launches, shots, lastings, alive);
   std::vector<bool> waits(launches.places());
   const auto take = [&](LaunchSlot launch) {
     in.require(launches.has(launch) && !waits[launch.at]);
@@ -335,10 +338,12 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   }
   std::vector<Start> later(in.count(0));
   for (Start& start : later) {
-    fields(in, start);
-    in.require(start.stage == 0 && start.time >= until - kInstant);
-    if (!take(start.launch)) return false;
-    start.by_launch = true;
+    fields(in, start, *arena_);
+    in.require(start.time >= until - kInstant && (start.by_launch ? start.stage == 0 : start.stage > 0));
+    if (start.by_launch && !take(start.launch)) return false;
+    if (!in.good() || !launches.has(start.launch)) return false;
+    in.require(start.stage < launches[start.launch].prepared->size());
+    waits[start.launch.at] = true;
   }
   in.require(std::is_heap(later.begin(), later.end(), begins_after));
   // No launch is kept by nothing.
@@ -347,6 +352,7 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   });
   if (!in.good() || !in.empty()) return false;
   launches_ = std::move(launches), shots_ = std::move(shots), memory_ = std::move(memory);
+  lastings_ = std::move(lastings);
   waiting_ = std::move(waiting), later_ = std::move(later);
   bounds_ = bounds, limits_ = limits;
   from_ = until_ = until;

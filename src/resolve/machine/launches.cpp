@@ -46,8 +46,8 @@ Vec3 spread(const Arena& arena, const Volley& volley, const Vec3& direction, con
 void Machine::begin(const Arena& arena) {
   arena_ = &arena, motions_ = Motions(arena);
   bounds_.reset(), limits_ = {};
-  launches_.clear(), waiting_.clear(), later_.clear(), shots_.clear(), seekers_.clear(), memory_.clear(),
-      roster_.clear(), boxes_.clear(), looks_.clear(), queue_.clear();
+  launches_.clear(), waiting_.clear(), later_.clear(), shots_.clear(), lastings_.clear(), seekers_.clear(),
+      memory_.clear(), roster_.clear(), boxes_.clear(), looks_.clear(), queue_.clear();
   watched_.clear(), partners_.clear(), due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(),
       over_.clear();
   from_ = until_ = 0;
@@ -167,13 +167,11 @@ void Machine::begin_starts(Listener& listener) {
 }
 
 void Machine::begin(const Start& start, Listener& listener) {
-  with_kind(*launches_[start.launch].stage(start.stage).attack, [&](auto kind, const auto&) {
-    if constexpr (kind.kFlies) {
-      begin_shots(start, listener);
-    } else {
-      begin_instant(start, listener);
-    }
-  });
+  switch (goes(*launches_[start.launch].stage(start.stage).attack)) {
+    case Goes::at_once: return begin_instant(start, listener);
+    case Goes::flies: return begin_shots(start, listener);
+    case Goes::lasts: return begin_lasting(start, listener);
+  }
 }
 
 void Machine::aim_shots(Start& start) const {
@@ -223,7 +221,7 @@ bool Machine::may_begin(const Start& start, Listener& listener) {
   };
   if (stage.depth > limits_.depth) return refuse(Limit::depth);
   if (l.carriers >= limits_.carriers) return refuse(Limit::carriers);
-  if (stage.shot != nullptr && l.alive >= limits_.alive) return refuse(Limit::alive);
+  if ((stage.shot != nullptr || stage.lasting) && l.alive >= limits_.alive) return refuse(Limit::alive);
   return ++l.carriers, true;
 }
 

@@ -1,9 +1,20 @@
 #pragma once
 #include <vector>
 
+#include "dardo/resolve/presence.hpp"
+#include "resolve/carriers/lasting/lasting.hpp"
 #include "resolve/carriers/shot/flight.hpp"
 
 namespace dardo::detail {
+
+/// What became of something that lasted.
+struct LastingOver {
+  const Lasting& lasting;  ///< as it was at its end
+  Ended ended;
+  double time;
+  Vec3 place;
+  Blocker by;
+};
 
 /// Told of everything as it happens, in order of time.
 class Listener {
@@ -13,6 +24,9 @@ class Listener {
   virtual void on_end(const Flown&) {}
   /// A shot sticks in what would have ended it so; its end comes later.
   virtual void on_stuck(const Flown&) {}
+  virtual void on_over(const LastingOver&) {}
+  /// A body came into something that lasts, or is out of it.
+  virtual void on_presence(const Presence&) {}
   virtual void on_down(const Downed&) {}
   virtual void on_limit(const LimitMet&) {}
   virtual void on_surface(LaunchSlot, const SurfaceMet&) {}

@@ -175,7 +175,8 @@ void Machine::ask_due(Listener& listener) {
 void Machine::advance(double until, Listener& listener) {
   const auto times = arena_->change_times();
   const auto next_after = [&](double time) {
-    if (shots_.used() == 0) time = later_.empty() ? kEver : std::max(time, later_.front().time);
+    if (shots_.used() + lastings_.used() == 0)
+      time = later_.empty() ? kEver : std::max(time, later_.front().time);
     return std::upper_bound(times.begin(), times.end(), time);
   };
   for (auto next = next_after(until_); next != times.end() && *next <= until; next = next_after(*next)) {
@@ -192,6 +193,10 @@ void Machine::advance_window(double until, Listener& listener) {
   look();
   watch();
   ask_due(listener);
+  lastings_.each([&](LastingSlot slot, Stay& s) {
+    s.lasting.time = std::max(s.lasting.time, from_);
+    gather(slot);
+  });
   while (queue_.comes_by(until_) || begins_in_window()) decide_instant(listener);
 }
 
@@ -202,9 +207,14 @@ void Machine::decide_instant(Listener& listener) {
   if (begins_in_window()) first = std::min(first, later_.front().time);
   const std::vector<Next>& instant = queue_.take_instant(first);
   begin_later(first + kInstant, listener);
-  if (const Next* soon = queue_.front())
+  if (const Next* soon = queue_.front(); soon != nullptr && !soon->lasts())
     prefetch(shots_[soon->shot].flight), prefetch(shots_[soon->shot].next);
   for (const Next& next : instant) {
+    if (next.lasts()) {
+      if (lastings_.has(next.lasting) && lastings_[next.lasting].version == next.version)
+        decide(next.lasting, next.time, listener);
+      continue;
+    }
     if (!shots_.has(next.shot) || shots_[next.shot].version != next.version) continue;
     if (!next.meets()) {
       decide(next.shot, listener);
@@ -286,25 +296,6 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
   propose(slot, listener);
 }
 
-/// The first by the attack's order of the bodies that it may strike, other than the one lost; false when
-/// there is none within reach.
-bool Machine::pick_anew(Flight& f) {
-  const Launched& l = launched_of(f);
-  const Act act(*arena_, stage_of(f), l.launch, l.faction, motions_.state_time(f.course.time));
-  const Vec3 from = f.course.place();
-  const double far = far_limit(act.attack.reach) - f.course.travelled;
-  const Choice choice(*arena_, act.stage.order, from, normalized(f.course.velocity()), l.launch.seed, f.key);
-  Candidate best;
-  motions_.bodies_near(Bounds{from, from}.grown(far), f.course.time, f.course.time, [&](BodyId body) {
-    if (body == f.course.target || !eligible(act, body)) return;
-    const Vec3 center = motions_.center(body, f.course.time);
-    const Candidate here{body, length(center - from), center};
-    if (here.distance < far && (best.body.empty() || choice.before(here, best))) best = here;
-  });
-  f.course.target = best.body;
-  return !best.body.empty();
-}
-
 std::uint32_t Machine::record_strike(Strike& strike, LaunchSlot launch, Listener& listener) {
   Launched& launched = launches_[launch];
   strike.launch = launched.number;
@@ -314,41 +305,9 @@ std::uint32_t Machine::record_strike(Strike& strike, LaunchSlot launch, Listener
   return number;
 }
 
-void Machine::forget_target(BodyId body, double time) {
-  seekers_.each([&](ShotSlot slot) {
-    Shot& s = shots_[slot];
-    Course& c = s.flight.course;
-    if (c.target != body || !(time < c.target_lost) || !stage_of(s.flight).law.follows_target) return;
-    if (c.time > time && s.before.target == body) c = s.before;
-    c.target_lost = std::max(time, c.time);
-    // Asked again by whoever advances: its answer relied on the body.
-    if (c.time <= until_) {
-      struct Nobody final : Listener {
-        bool on_strike(const Strike&) override { return false; }
-      } nobody;
-      propose(slot, nobody);
-    }
-  });
-}
-
-void Machine::take_steps_anew(BodyId body) {
-  shots_.each([&](ShotSlot, Shot& s) {
-    Course& c = s.flight.course;
-    if (c.target == body && !c.free && stage_of(s.flight).law.follows_target)
-      c.piece.end = std::min(c.piece.end, std::max(c.time, until_));
-  });
-}
-
-void Machine::forget_gone(double time) {
-  seekers_.each([&](ShotSlot slot) {
-    Course& c = shots_[slot].flight.course;
-    if (!c.target.empty() && !arena_->has(c.target))
-      c.target_lost = std::min(c.target_lost, std::max(time, c.time));
-  });
-}
-
 void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listener) {
   Flight& f = shots_[slot].flight;
+  if (stage_of(f).lasting) return end_shell(slot, why, by, listener);
   const bool in_something =
       why == Ended::strike || why == Ended::body || why == Ended::wall || why == Ended::ground;
   if (in_something && !by.shot && stage_of(f).shot->sticks) {
@@ -363,6 +322,11 @@ void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listene
     follow(departure_of(f), Then::When::end, f.course.place(),
            {f.cause, chance_key(f.key, Then::When::end, 0, 0)});
   }
+  forget_shot(slot);
+}
+
+void Machine::forget_shot(ShotSlot slot) {
+  Flight& f = shots_[slot].flight;
   if (--launches_[f.launch].alive == 0) over_.push_back(f.launch);
   looks_.over(slot), seekers_.remove(slot), boxes_.forget(slot);
   memory_.forget(f.met);

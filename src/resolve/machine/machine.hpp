@@ -7,6 +7,8 @@
 
 #include "dardo/executor.hpp"
 #include "dardo/resolve/resolve.hpp"
+#include "resolve/carriers/area.hpp"
+#include "resolve/carriers/lasting/extent.hpp"
 #include "resolve/carriers/shot/flight.hpp"
 #include "resolve/machine/listener.hpp"
 #include "resolve/machine/looks.hpp"
@@ -59,6 +61,25 @@ struct Shot {
   std::uint64_t asked = 0;                            ///< in which window, while it is watched
 };
 
+/// What comes of a body to something that lasts, or that it comes to a wall.
+struct Coming {
+  enum class What : std::uint8_t { leaves, enters, due, wall };  ///< in the order in which they are decided
+
+  double time = 0;
+  BodyId body;
+  What what = What::enters;
+  WallId wall = {};
+};
+inline bool comes_before(const Coming& a, const Coming& b) { return a.time < b.time; }
+
+/// Something that lasts in the machine, and what comes to it in this window.
+struct Stay {
+  Lasting lasting;
+  std::uint32_t version = 0;   ///< which of its entries in the queue is meant
+  std::vector<Coming> coming;  ///< the earliest first
+  double gathered = 0;         ///< up to then
+};
+
 /// The discrete-event machine: it keeps what comes next of every flight, decides the earliest, lets
 /// follow-ups start at that instant, and asks anew only those flights whose answer that has changed. Whole
 /// resolution lets it run to its end, a running game to the end of the tick; nothing else differs.
@@ -98,11 +119,29 @@ class Machine {
 
   /// Everything up to a time, that included. Tells who is struck, in order.
   void advance(double until, Listener& listener);
-  std::size_t in_flight() const { return shots_.used(); }
+  /// What of traps may be struck does not fly.
+  std::size_t in_flight() const {
+    std::size_t shells = 0;
+    lastings_.each([&](LastingSlot, const Stay& s) { shells += s.lasting.shell.has_value(); });
+    return shots_.used() - shells;
+  }
+  /// Whatever has not ended yet, or is to begin.
+  std::size_t under_way() const { return shots_.used() + lastings_.used() + later_.size() + waiting_.size(); }
+  /// Calls `visit(lasting, guest)` for everybody inside something that lasts.
+  template <class Visit>
+  void each_inside(Visit&& visit) const {
+    lastings_.each([&](LastingSlot, const Stay& s) {
+      for (const Guest& g : s.lasting.guests) {
+        if (g.inside) visit(s.lasting, g);
+      }
+    });
+  }
   /// Calls `visit(flight, time)` for every shot in flight: its piece says where it is at that time.
   template <class Visit>
   void each_flight(Visit&& visit) const {
-    shots_.each([&](ShotSlot, const Shot& s) { visit(s.flight, std::max(s.flight.course.time, until_)); });
+    shots_.each([&](ShotSlot, const Shot& s) {
+      if (!stage_of(s.flight).lasting) visit(s.flight, std::max(s.flight.course.time, until_));
+    });
   }
   /// A body is gone or fallen, or has been moved by other means than its leg.
   void forget_target(BodyId body, double time);
@@ -130,6 +169,9 @@ class Machine {
   /// Of each launch so many shots are alive.
   void restore_shots(BytesIn& in, double until, const Pool<Launched, LaunchSlot>& launches,
                      Pool<Shot, ShotSlot>& shots, Memory& memory, std::vector<std::uint32_t>& alive) const;
+  void restore_lastings(BytesIn& in, double until, const Pool<Launched, LaunchSlot>& launches,
+                        const Pool<Shot, ShotSlot>& shots, Pool<Stay, LastingSlot>& lastings,
+                        std::vector<std::uint32_t>& alive) const;
 
   // How launches and their carriers begin, and their limits: launches.cpp.
   void lead_to(Start start) {
@@ -164,6 +206,7 @@ class Machine {
   void decide(ShotSlot slot, Listener& listener);
   bool still_comes(const Flight& flight, Event& event) const;
   void end(ShotSlot slot, Ended why, const Blocker& by, Listener& listener);
+  void forget_shot(ShotSlot slot);
   /// What of a flight matters to what follows from it.
   struct Departure {
     LaunchSlot launch;
@@ -202,6 +245,35 @@ class Machine {
   /// length.
   void follow_instant(const Start& start, const Outcome& out, const Vec3& ahead,
                       const std::optional<Vec3>& heading, std::uint32_t first);
+
+  // What stays for a time: lastings.cpp.
+  void begin_lasting(const Start& start, Listener& listener);
+  void begin_shell(LastingSlot slot, Listener& listener);
+  void end_shell(ShotSlot shot, Ended why, const Blocker& by, Listener& listener);
+  void gather(LastingSlot slot);
+  void expect(Stay& stay, const Extent& extent, const Act& act, BodyId body, double from);
+  void expect_anew(Stay& stay, const Extent& extent, const Act& act, BodyId body);
+  void expect_walls(Stay& stay, const Extent& extent, const Bounds& box, double from);
+  void push_next(LastingSlot slot);
+  void decide(LastingSlot slot, double time, Listener& listener);
+  bool meet(LastingSlot slot, const Extent& extent, Listener& listener);
+  bool strike_inside(LastingSlot slot, const Extent& extent, const Act& act, Listener& listener);
+  /// Whose time has come, and what is met of it.
+  struct Inside {
+    BodyId body;
+    Candidate candidate;
+    AreaCarrier::Met met;
+  };
+  void strike(Lasting& lasting, const Extent& extent, const AreaCarrier& carrier, const Inside& in,
+              Listener& listener);
+  void touch_by_blade(const Lasting& lasting, const Extent& extent, Strike& strike) const;
+  bool go_off(LastingSlot slot, const Extent& extent, Listener& listener);
+  void follow(const Lasting& lasting, Then::When when, const Pose& frame, BodyId body, const Vec3& toward,
+              const Cause& cause);
+  void end(LastingSlot slot, Ended why, const Blocker& by, Listener& listener);
+  void tell_over(const Lasting& lasting, Ended why, const Blocker& by, Listener& listener);
+  void forget_lasting(LastingSlot slot);
+  void tell_lastings(BodyId body, double time);
 
   // Shots that are shot down: meetings.cpp.
   Roster::May may(const Flight& f) const { return roster_.may(launched_of(f).row, f.stage); }
@@ -242,6 +314,7 @@ class Machine {
   std::vector<LaunchSlot> waiting_;
   std::vector<Start> later_;  ///< what begins at a later time: a heap, the earliest first
   Pool<Shot, ShotSlot> shots_;
+  Pool<Stay, LastingSlot> lastings_;
   SomeSlots<ShotSlot> seekers_;  ///< of shots that have a target, or had one
   Memory memory_;
   Looks looks_;
@@ -257,6 +330,8 @@ class Machine {
   // Of the instant that is being decided.
   std::vector<ShotSlot> due_;         ///< shots that must be asked in this window
   std::vector<std::uint8_t> found_;   ///< of each: what a job has found
+  std::vector<Coming> came_;          ///< to what lasts
+  std::vector<Inside> inside_;        ///< of that
   std::vector<Touched> touched_;      ///< by the flight that is being decided
   std::vector<SurfaceMet> surfaces_;  ///< of these the walls and the ground, where somebody wants to know
   /// What follows from it, once all of its instant is decided.

@@ -65,6 +65,7 @@ bool Machine::may_down(LaunchSlot launch, std::uint32_t stage, ShotSlot victim) 
   if (!shots_.has(victim) || v.launch == launch || !(vulnerable_radius(victim) > 0)) return false;
   const Launched &mine = launches_[launch], &theirs = launches_[v.launch];
   const Stage& what = mine.stage(stage);
+  if (what.lasting) return false;  // what lasts strikes no shots
   const Relation relation = mine.launch.by == theirs.launch.by && !mine.launch.by.empty()
                                 ? Relation::self
                                 : arena_->relation(mine.faction, theirs.faction);

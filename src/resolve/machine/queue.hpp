@@ -20,7 +20,9 @@ struct Next {
   ShotSlot victim{kNobody};
   std::uint32_t victim_version = 0;
   std::uint32_t victim_launch = kNobody, victim_number = kNobody;  ///< by which ties go, too
+  LastingSlot lasting{kNobody};                                    ///< instead of a shot
 
+  bool lasts() const { return lasting.at != kNobody; }
   bool meets() const { return victim.at != kNobody; }
 };
 

@@ -40,7 +40,8 @@ void Roster::look(const Arena& arena) {
       const Relations& who = s.attack->who;
       const bool strikes =
           who.has(arena.relation(r.faction, {f, 0})) || (f == r.faction.index && who.has(Relation::self));
-      if (struck_[f] != 0 && strikes) may.strike = any_ = true, struck_[f] |= kStruck;
+      // What lasts strikes no shots.
+      if (struck_[f] != 0 && strikes && !s.lasting) may.strike = any_ = true, struck_[f] |= kStruck;
     }
   });
   each_stage([&](Row& r, std::uint32_t number, const Stage& s) {

@@ -29,6 +29,14 @@ NamedMaterials named(const Arena& arena, const std::vector<std::string>& materia
   return out;
 }
 
+/// What may be struck stands in as a shot that stays where it is.
+std::shared_ptr<const ShotDelivery> shell_of(const std::optional<LastingPlan>& plan) {
+  if (!plan || !(plan->vulnerable > 0)) return nullptr;
+  ShotDelivery shell;
+  shell.life_s = plan->to_s, shell.sticks = true, shell.vulnerable = plan->vulnerable;
+  return std::make_shared<const ShotDelivery>(std::move(shell));
+}
+
 }  // namespace
 
 void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order) {
@@ -86,6 +94,9 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
   Stage& s = stages_[count_++];
   s.attack = &attack, s.depth = depth, s.leads_on = 0, s.near.reset();
   s.shot = std::get_if<ShotDelivery>(&attack.delivery);
+  s.lasting = lasting_plan(attack);
+  s.shell = shell_of(s.lasting);
+  if (s.shell != nullptr) s.shot = s.shell.get();
   if (s.shot != nullptr) s.law = law_of(s.shot->path);
   s.region = region_of(attack);
   std::tie(s.pierce, s.ricochet) = what_it_meets(attack);

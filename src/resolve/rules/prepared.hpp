@@ -1,5 +1,6 @@
 #pragma once
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -9,6 +10,7 @@
 #include "dardo/attack/attack.hpp"
 #include "dardo/attack/rules.hpp"
 #include "geometry/detail/region.hpp"
+#include "resolve/carriers/lasting/plan.hpp"
 #include "resolve/carriers/shot/path.hpp"
 
 // An attack made ready for an arena: what is asked of it again and again stands in a row, words as bits.
@@ -50,8 +52,10 @@ struct ConditionKey {
 /// An attack, or one within it.
 struct Stage {
   const Attack* attack = nullptr;
-  const ShotDelivery* shot = nullptr;  ///< nothing unless it flies
-  const Pierce* pierce = nullptr;      ///< of what goes along a way
+  const ShotDelivery* shot = nullptr;         ///< nothing unless it flies, or is a trap that may be struck
+  std::shared_ptr<const ShotDelivery> shell;  ///< of such a trap: a shot that stays where it is
+  std::optional<LastingPlan> lasting;         ///< of what stays for a time
+  const Pierce* pierce = nullptr;             ///< of what goes along a way
   const Ricochet* ricochet = nullptr;
   Law law;                  ///< of its shots
   std::uint32_t depth = 0;  ///< how many it follows from, one from the other

@@ -9,6 +9,11 @@ struct LaunchSlot {
   friend bool operator==(LaunchSlot, LaunchSlot) = default;
 };
 
+struct LastingSlot {
+  std::uint32_t at = 0;
+  friend bool operator==(LastingSlot, LastingSlot) = default;
+};
+
 struct ShotSlot {
   std::uint32_t at = 0;
   friend bool operator==(ShotSlot, ShotSlot) = default;

@@ -37,6 +37,10 @@ inline constexpr double kGraze = 1e-12, kGrazeOfShape = 1e-6;
 /// By so much more than the tolerance of geometry, metres, is sought what may be touched.
 inline constexpr double kTouchRoom = 2 * kPlaceKnown;
 
+/// What is inside something that lasts is so until it is this far outside, metres: more than how well any two
+/// shapes' distance is known.
+inline constexpr double kStillInside = 2.5e-7;
+
 /// How near something misses is known to this, metres, and to this share.
 inline constexpr double kMissKnown = 1e-7, kMissShare = 1e-4;
 

@@ -10,13 +10,22 @@
 // When something that flies touches something that moves.
 namespace dardo::detail {
 
+/// What a gap is at least throughout a stretch of time, by those at both its ends: it changes no faster than
+/// `speed`, and the way on which it is measured bends no more than `bend` (m/s²).
+inline double never_below(double gap_from, double gap_to, double time, double speed, double bend) {
+  const double way = speed * time, near = std::min(gap_from, gap_to);
+  const double least = 0.5 * (gap_from + gap_to - way);
+  if (!(near > 0)) return least;
+  const double squared = near * near - (speed * speed + (near + 2 * way) * bend) * time * time / 4;
+  return squared > 0 ? std::max(least, std::sqrt(squared)) : least;
+}
+
 /// How near a gap gets in [from, to], and when: to a ten-thousandth of it, and to `fine` unless it comes as
-/// near elsewhere. `gap(t)` is how far apart they are (below 0: they overlap); it changes no faster than
-/// `speed`, and the way on which it is measured bends no more than `bend` (m/s²). Stretches are ruled out by
-/// the gaps at both ends, which shrink no faster than the way is long, and because a squared distance lies
-/// above its chord less a parabola; so are those that cannot come below `known`. The rest is cut in two, the
-/// earlier half first, 4,000 times at most, as beside a surface that it flies along; at last the least found
-/// is followed down to its end.
+/// near elsewhere. `gap(t)` is how far apart they are (below 0: they overlap); speed and
+/// bend are those of `never_below`. Stretches are ruled out by the gaps at both ends, which shrink no faster
+/// than the way is long, and because a squared distance lies above its chord less a parabola; so are those
+/// that cannot come below `known`. The rest is cut in two, the earlier half first, 4,000 times at most, as
+/// beside a surface that it flies along; at last the least found is followed down to its end.
 struct Approach {
   double gap = 0, time = 0;
 };
@@ -36,19 +45,14 @@ Approach nearest_approach(Gap&& gap, double from, double to, double speed, doubl
   // Nothing is nearer than touching.
   for (int cuts = 0; count > 0 && cuts < kMostCuts && best.gap > 0 && known > 0; ++cuts) {
     const Stretch s = open[--count];
-    const double time = s.to - s.from, way = speed * time, near = std::min(s.gap_from, s.gap_to);
-    double least = 0.5 * (s.gap_from + s.gap_to - way);
-    if (near > 0) {
-      const double squared = near * near - (speed * speed + (near + 2 * way) * bend) * time * time / 4;
-      if (squared > 0) least = std::max(least, std::sqrt(squared));
-    }
+    const double least = never_below(s.gap_from, s.gap_to, s.to - s.from, speed, bend);
     const double middle = 0.5 * (s.from + s.to);
     const double wanted = std::min(best.gap, known);
     if (least >= wanted - std::max(fine, kMissShare * wanted) || !(middle > s.from && middle < s.to) ||
         count + 2 > open.size())
       continue;
     const double between = gap(middle);
-    if (between < best.gap) best = {between, middle}, around = 0.5 * time;
+    if (between < best.gap) best = {between, middle}, around = 0.5 * (s.to - s.from);
     open[count++] = {middle, s.to, between, s.gap_to};
     open[count++] = {s.from, middle, s.gap_from, between};
   }

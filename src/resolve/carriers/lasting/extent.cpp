@@ -1,0 +1,233 @@
+#include "resolve/carriers/lasting/extent.hpp"
+
+#include <algorithm>
+#include <array>
+
+#include "geometry/detail/convex.hpp"
+#include "geometry/detail/kernels.hpp"
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/carriers/area.hpp"
+#include "resolve/carriers/area_region.hpp"
+#include "resolve/work.hpp"
+
+namespace dardo::detail {
+namespace {
+
+constexpr double kEver = std::numeric_limits<double>::infinity();
+
+Pose seen_from(const Pose& frame, const Pose& pose) {
+  const Rotation& t = frame.turn;
+  return {into(t, pose.at - frame.at), {into(t, pose.turn.x), into(t, pose.turn.y), into(t, pose.turn.z)}};
+}
+
+/// No part of a hitbox is farther from the origin of its body.
+double reach_of(const Shape& shape) {
+  const Bounds b = dardo::bounds(shape);
+  const Vec3 low = abs(b.low), high = abs(b.high);
+  return length({std::max(low.x, high.x), std::max(low.y, high.y), std::max(low.z, high.z)});
+}
+
+}  // namespace
+
+Extent::Stretch Extent::stretch_at(double time, double to) const {
+  Stretch s;
+  s.from = time, s.to = to;
+  const auto until = [&](double end) {
+    if (end > time) s.to = std::min(s.to, end);
+  };
+  if (lasting_.on.empty() || !motions_.arena().has(lasting_.on)) {
+    s.carrier = {-kEver, kEver, lasting_.on.empty() ? Pose{} : lasting_.stood, {}, {0, 0, 1}, 0};
+  } else {
+    s.carrier = motions_.leg(lasting_.on, time);
+    until(s.carrier.end);
+  }
+  const double since = time - lasting_.began;
+  const auto& way = plan_.way;
+  std::size_t at = 0;
+  while (at + 1 < way.size() && !(since < way[at].end)) ++at;
+  s.own = way[at];
+  s.own.start += lasting_.began, s.own.end += lasting_.began;
+  if (at + 1 < way.size()) until(s.own.end);
+  const auto& sizes = plan_.sizes;
+  std::size_t size = 0;
+  while (size + 1 < sizes.size() && !(since < sizes[size + 1].time_s)) ++size;
+  s.size = s.next = &sizes[size];
+  s.reach = s.size->reach;
+  if (size + 1 < sizes.size()) {
+    s.next = &sizes[size + 1];
+    until(lasting_.began + s.next->time_s);
+    s.reach = std::max(s.reach, s.next->reach);
+    s.growth = farthest_apart(s.size->shape, s.next->shape) / (s.next->time_s - s.size->time_s);
+  }
+  return s;
+}
+
+Pose Extent::frame(double time) const {
+  const Stretch s = stretch_at(time, time);
+  return s.carrier.at(time) * lasting_.base * s.own.at(time);
+}
+
+AreaShape Extent::shape(double time) const {
+  const Stretch s = stretch_at(time, time);
+  if (s.size == s.next) return s.size->shape;
+  return between(s.size->shape, s.next->shape,
+                 (time - lasting_.began - s.size->time_s) / (s.next->time_s - s.size->time_s));
+}
+
+std::optional<Region> Extent::region(double time, double& radius) const {
+  if (plan_.region) return plan_.region;
+  const AreaShape now = shape(time);
+  if (const auto* ball = std::get_if<BallArea>(&now)) radius = ball->radius;
+  return region_of(now);
+}
+
+Cover Extent::cover(const std::optional<Region>& region, double radius) const {
+  return {.region = region ? &*region : nullptr,
+          .radius = radius,
+          .inside = plan_.inside,
+          .share = {},
+          .loose = kStillInside};
+}
+
+Vec3 Extent::velocity_at(const Vec3& place, double time) const {
+  const Stretch s = stretch_at(time, time);
+  const Vec3 in_base = s.own.at(time) * place;
+  const Pose carrier = s.carrier.at(time) * lasting_.base;
+  return s.carrier.velocity_of(lasting_.base * in_base, time) + carrier.turn * s.own.velocity_of(place, time);
+}
+
+Vec3 point_nearest_to(const Region& region, const Shape& shape) {
+  if (const auto* solid = std::get_if<Shape>(&region)) return closest(shape, *solid).on_a;
+  if (const auto* sector = std::get_if<Sector>(&region)) return closest(shape, *sector).on_a;
+  if (const auto* prism = std::get_if<UprightPrism>(&region))
+    return nearest_points(Convex(shape), Convex(prism->hull)).on_a;
+  return closest(shape, std::get<HalfSpace>(region)).on_a;
+}
+
+Bounds Extent::bounds(double from, double to) const {
+  Bounds out;
+  each_stretch(from, to, [&](const Stretch& s) {
+    const Pose at = s.carrier.at(s.from) * lasting_.base * s.own.at(s.from);
+    const double time = s.to - s.from;
+    if (std::isinf(s.reach)) {
+      out.add(detail::bounds(*plan_.region, at));
+      return true;
+    }
+    // Its origin goes about that of what carries it.
+    const double arm = length(at.at - s.carrier.at(s.from).at),
+                 turning = std::min(s.carrier.turn_rate * time, 2.0) * arm;
+    Bounds way{at.at, at.at};
+    const Pose end = s.carrier.at(s.to) * lasting_.base * s.own.at(s.to);
+    way.add(end.at);
+    const bool straight = s.carrier.turn_rate == 0;
+    // One that turns goes along with its own way, too.
+    const double aside = straight ? 0 : 2 * turning + length(s.own.velocity) * time;
+    out.add(way.grown(s.reach + aside));
+    return true;
+  });
+  const double scale = std::max(largest(out.low), largest(out.high));
+  return out.grown(slack(scale) + kTouchRoom);
+}
+
+double Extent::some_time(double from, double to) const {
+  constexpr int kMostParts = 1000;
+  const Stretch s = stretch_at(from, to);
+  const double arm = length(lasting_.base.at) + length(s.own.at(from).at);
+  const double speed =
+      length(s.carrier.velocity) + length(s.own.velocity) + s.growth + s.carrier.turn_rate * arm;
+  if (!(speed > 0)) return to;
+  const double least = (ends() - begins()) / kMostParts;
+  return std::min(to, from + std::max(least, std::max(1.0, std::min(s.reach, 1e9)) / speed));
+}
+
+double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
+  ++work().looks;
+  const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time), body = leg.at(time);
+  const bool centre = plan_.inside == AreaDelivery::Inside::centre;
+  const Vec3 middle = into(body.turn, frame.at - body.at);
+  std::optional<Region> grown;
+  const Region* region = plan_.region ? &*plan_.region : nullptr;
+  if (region == nullptr) {
+    const double share =
+        s.size == s.next ? 0 : (time - lasting_.began - s.size->time_s) / (s.next->time_s - s.size->time_s);
+    const AreaShape now = between(s.size->shape, s.next->shape, std::clamp(share, 0.0, 1.0));
+    if (const auto* ball = std::get_if<BallArea>(&now)) {
+      const double away =
+          centre ? length(dardo::center(shape) - middle) : dardo::nearest(shape, middle).distance;
+      return away - ball->radius;
+    }
+    grown = region_of(now);
+    region = &*grown;
+  }
+  const Pose in_body = seen_from(body, frame);
+  if (centre) return distance(*region, inverse(in_body) * dardo::center(shape));
+  if (const auto* solid = std::get_if<Shape>(region))
+    return nearest_points(Convex(*solid), in_body, Convex(shape)).measured;
+  if (const auto* prism = std::get_if<UprightPrism>(region))
+    return nearest_points(Convex(prism->hull), in_body, Convex(shape)).measured;
+  if (const auto* sector = std::get_if<Sector>(region)) {
+    if (const auto* ball = std::get_if<Ball>(&shape))
+      return dardo::nearest(*sector, inverse(in_body) * ball->center).distance - ball->radius;
+    return closest(shape, dardo::placed(*sector, in_body)).distance;
+  }
+  const HalfSpace& space = std::get<HalfSpace>(*region);
+  return closest(shape, HalfSpace{in_body * space.point, in_body.turn * space.normal}).distance;
+}
+
+/// How deep the middle of a shape lies within, at the least; 0 outside.
+double Extent::depth_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
+  const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time);
+  const Vec3 place = inverse(frame) * (leg.at(time) * dardo::center(shape));
+  // The middle of a hull's box may lie outside it.
+  if (std::holds_alternative<Hull>(shape) || std::holds_alternative<Triangle>(shape)) return 0;
+  if (plan_.region) return depth(*plan_.region, place);
+  double radius = 0;
+  const std::optional<Region> region = this->region(time, radius);
+  return region ? depth(*region, place) : std::max(0.0, radius - length(place));
+}
+
+/// What is no farther apart touches.
+double Extent::touching(double time) const {
+  const Stretch s = stretch_at(time, time);
+  const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time);
+  return contact_gap(largest(frame.at)) + kHullKnown;
+}
+
+Extent::Rates Extent::rates(const Stretch& s, const Shape& shape, const Leg& leg, double from,
+                            double to) const {
+  const double time = to - from, body = leg.turn_rate != 0 ? reach_of(shape) : 0;
+  const bool turns = s.carrier.turn_rate != 0 || leg.turn_rate != 0;
+  const Rotation base = s.carrier.at(from).turn * lasting_.base.turn;
+  const double steady = turns ? length(s.carrier.velocity - leg.velocity) + length(s.own.velocity)
+                              : length(s.carrier.velocity + base * s.own.velocity - leg.velocity);
+  double reach = s.reach;
+  if (std::isinf(reach)) {
+    // Only what is near the body matters of it.
+    const Pose frame = s.carrier.at(from) * lasting_.base * s.own.at(from);
+    reach = 2 * (length(frame.at - leg.at(from).at) + reach_of(shape) + steady * time);
+  }
+  const double own = length(s.own.velocity) + s.own.turn_rate * reach, turn = std::fabs(s.own.turn_rate);
+  const double arm =
+      length(lasting_.base.at) + length(s.own.at(from).at) + length(s.own.velocity) * time + reach;
+  const double carried = s.carrier.turn_rate;
+  return {steady + carried * arm + turn * reach + s.growth + leg.turn_rate * body,
+          carried * (carried * arm + 2 * (std::fabs(own) + s.growth)) + turn * (turn * reach + 2 * s.growth) +
+              leg.turn_rate * leg.turn_rate * body};
+}
+
+Guest* Lasting::find(BodyId body) {
+  const auto at = std::lower_bound(guests.begin(), guests.end(), body,
+                                   [](const Guest& g, BodyId b) { return g.body.index < b.index; });
+  return at != guests.end() && at->body == body ? &*at : nullptr;
+}
+
+Guest& Lasting::meet(BodyId body) {
+  const auto at = std::lower_bound(guests.begin(), guests.end(), body,
+                                   [](const Guest& g, BodyId b) { return g.body.index < b.index; });
+  if (at != guests.end() && at->body == body) return *at;
+  // One that is gone may have had its place.
+  if (at != guests.end() && at->body.index == body.index) return *at = Guest{.body = body};
+  return *guests.insert(at, Guest{.body = body});
+}
+
+}  // namespace dardo::detail

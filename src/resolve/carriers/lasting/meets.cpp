@@ -1,0 +1,189 @@
+// When what lasts meets what moves.
+#include <algorithm>
+#include <array>
+
+#include "geometry/detail/tolerance.hpp"
+#include "resolve/carriers/lasting/extent.hpp"
+#include "resolve/work.hpp"
+
+namespace dardo::detail {
+namespace {
+
+constexpr double kEver = std::numeric_limits<double>::infinity();
+
+/// The last time at which `holds` is still false, of a stretch at whose start it is false and at whose end
+/// true: to rounding.
+template <class Holds>
+double turns_true(Holds&& holds, double from, double to) {
+  for (int i = 0; i < 100; ++i) {
+    const double middle = 0.5 * (from + to);
+    if (!(middle > from && middle < to) || to - from <= 1e-13 * std::max(1.0, to)) break;
+    (holds(middle) ? to : from) = middle;
+  }
+  return to;
+}
+
+}  // namespace
+
+bool Extent::is_convex(const Stretch& s, const Leg& leg) const {
+  return plan_.convex && s.carrier.turn_rate == 0 && s.own.turn_rate == 0 && leg.turn_rate == 0;
+}
+
+std::optional<double> Extent::first_touch(const Stretch& s, const Shape& shape, const Leg& leg, double from,
+                                          double to) const {
+  struct Part {
+    double from, to, gap_from, gap_to;
+  };
+  constexpr int kMostCuts = 4000;
+  constexpr double kFine = 1e-10;  // metres: within it a gap only closes or only opens
+  const double near = touching(from);
+  const auto at = [&](double t) { return gap(s, t, shape, leg); };
+  const double gap_from = at(from);
+  if (gap_from <= near) return from;
+  const Rates r = rates(s, shape, leg, from, to);
+  if (!(to > from) || gap_from - r.speed * (to - from) > near) return std::nullopt;
+  const bool convex = is_convex(s, leg);
+  std::array<Part, 128> open;
+  std::size_t count = 0;
+  open[count++] = {from, to, gap_from, at(to)};
+  const auto touched = [&](double t) { return at(t) <= near; };
+  for (int cuts = 0; count > 0; ++cuts) {
+    const Part p = open[--count];
+    if (p.gap_to > near && never_below(p.gap_from, p.gap_to, p.to - p.from, r.speed, r.bend) > near) continue;
+    const bool ends_in_it = p.gap_to <= near;
+    const bool fine = r.speed * (p.to - p.from) <= kFine || cuts > kMostCuts || count + 2 > open.size();
+    if (ends_in_it && (convex || fine)) return turns_true(touched, p.from, p.to);
+    if (fine) continue;
+    if (convex) {
+      double low = p.from, high = p.to;
+      for (int i = 0; i < 200 && r.speed * (high - low) > 1e-9; ++i) {
+        const double third = (high - low) / 3, one = low + third, two = high - third;
+        const double gap_one = at(one), gap_two = at(two);
+        if (std::min(gap_one, gap_two) <= near)
+          return turns_true(touched, p.from, gap_one <= near ? one : two);
+        gap_one < gap_two ? high = two : low = one;
+      }
+      continue;
+    }
+    const double middle = 0.5 * (p.from + p.to);
+    if (!(middle > p.from && middle < p.to)) continue;
+    const double between = at(middle);
+    open[count++] = {middle, p.to, between, p.gap_to};
+    open[count++] = {p.from, middle, p.gap_from, between};
+    // What begins by touching is what the half before ends in.
+    if (between <= near) open[count - 2].gap_from = between;
+  }
+  return std::nullopt;
+}
+
+std::optional<Extent::Touch> Extent::enters(BodyId body, double from, double to) const {
+  const Arena& arena = motions_.arena();
+  const auto& hitboxes = arena.build(arena.body(body).build).hitboxes;
+  std::optional<Touch> first;
+  for (std::uint32_t i = 0; i < hitboxes.size() && from <= to; ++i) {
+    std::optional<double> met;
+    each_stretch(from, to, [&](const Stretch& s) {
+      motions_.each_leg(body, i, s.from, s.to, [&](const Leg& leg, double begin, double end) {
+        met = first_touch(s, hitboxes[i].shape, leg, begin, end);
+        return !met;
+      });
+      return !met;
+    });
+    if (!met) continue;
+    if (!first || *met < first->time - kInstant) first = Touch{*met, i};
+    to = std::min(to, *met);
+  }
+  return first;
+}
+
+bool Extent::touches(BodyId body, double time) const { return enters(body, time, time).has_value(); }
+
+std::optional<double> Extent::lets_go(const Stretch& s, const Shape& shape, const Leg& leg, double from,
+                                      double to, double apart) const {
+  constexpr int kManySteps = 20'000;
+  constexpr double kBack = 1e-6;
+  const auto free = [&](double t) { return gap(s, t, shape, leg) > apart; };
+  if (free(from)) return from;
+  if (!(to > from)) return std::nullopt;
+  const bool convex = is_convex(s, leg);
+  const Rates r = rates(s, shape, leg, from, to);
+  const double bend = r.bend + (plan_.hole > 0 ? r.speed * r.speed / plan_.hole
+                                : plan_.convex ? 0
+                                               : r.speed * r.speed / std::max(1e-3, s.reach));
+  double step = convex || !(bend > 0) ? to - from : std::sqrt(8 * kBack / bend);
+  int steps = 0;
+  for (double t = from; t < to;) {
+    if (++steps > kManySteps) step *= 1.01;
+    const double deep = r.speed > 0 ? depth_of(s, t, shape, leg) / r.speed : kEver;
+    const double next = std::min(to, t + std::max(step, deep));
+    if (!(next > t)) break;
+    if (free(next)) return turns_true(free, t, next);
+    t = next;
+  }
+  return std::nullopt;
+}
+
+std::optional<double> Extent::lets_go(const Shape& shape, BodyId body, double from, double to) const {
+  // Well above what counts as contact, so that what runs along the border does not come and go.
+  const double apart =
+      2 * touching(from) + (plan_.region && std::holds_alternative<Sector>(*plan_.region) ? 1e-7 : 1e-8);
+  std::optional<double> free;
+  each_stretch(from, to, [&](const Stretch& s) {
+    motions_.each_leg(body, s.from, s.to, [&](const Leg& leg, double begin, double end) {
+      free = lets_go(s, shape, leg, begin, end, apart);
+      return !free;
+    });
+    return !free;
+  });
+  return free;
+}
+
+std::optional<double> Extent::leaves(BodyId body, double from, double to) const {
+  const Arena& arena = motions_.arena();
+  const auto& hitboxes = arena.build(arena.body(body).build).hitboxes;
+  for (double t = from;;) {
+    double free = t;
+    for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+      if (!arena.has_hitbox(body, i, motions_.state_time(t))) continue;
+      const auto one = lets_go(hitboxes[i].shape, body, t, to);
+      if (!one) return std::nullopt;
+      free = std::max(free, *one);
+    }
+    if (!(free > t)) return t;
+    t = free;
+  }
+}
+
+Approach Extent::nearest(BodyId body, double from, double to, double known) const {
+  const Arena& arena = motions_.arena();
+  const auto& hitboxes = arena.build(arena.body(body).build).hitboxes;
+  Approach best{known, from};
+  each_stretch(from, to, [&](const Stretch& s) {
+    for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+      motions_.each_leg(body, i, s.from, s.to, [&](const Leg& leg, double begin, double end) {
+        const Rates r = rates(s, hitboxes[i].shape, leg, begin, end);
+        const Approach one = nearest_approach([&](double t) { return gap(s, t, hitboxes[i].shape, leg); },
+                                              begin, end, r.speed, r.bend, kMissKnown, best.gap);
+        if (one.gap < best.gap) best = one;
+        return true;
+      });
+    }
+    return true;
+  });
+  return best;
+}
+
+std::optional<double> Extent::meets(WallPartId part, double from, double to) const {
+  const WallTable& walls = motions_.arena().wall_table();
+  std::optional<double> met;
+  each_stretch(from, to, [&](const Stretch& s) {
+    walls.each_leg(walls.wall_of(part), s.from, s.to, [&](const Leg& leg, double begin, double end) {
+      met = first_touch(s, walls.shape(part), leg, begin, end);
+      return !met;
+    });
+    return !met;
+  });
+  return met;
+}
+
+}  // namespace dardo::detail
