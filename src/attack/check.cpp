@@ -168,6 +168,19 @@ Problems Rows<SwingDelivery>::across(const SwingDelivery& swing) {
     out.push_back({"/half_space", "is no blade", "a shape with an end"});
   return out;
 }
+Problems Rows<Push>::across(const Push& push) {
+  Problems out;
+  if (!is_finite(push.direction) || !(length(push.direction) > 0))
+    out.push_back({"/direction", "has no direction", "three finite numbers, not all 0"});
+  if (!push.points.empty() && push.falloff != Push::Falloff::none)
+    out.push_back({"/points", "is there beside a \"falloff\"", "one of them"});
+  for (std::size_t i = 1; i < push.points.size(); ++i) {
+    if (!(push.points[i].distance > push.points[i - 1].distance))
+      out.push_back({"/points/" + std::to_string(i) + "/distance", "is not beyond the one before",
+                     "distances that rise"});
+  }
+  return out;
+}
 Problems Rows<TrapDelivery>::across(const TrapDelivery& trap) {
   Problems out;
   if (!(trap.armed_after_s <= trap.for_s))
@@ -231,15 +244,16 @@ void check_choice(Problems& out, const Attack& attack) {
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
   const bool swings = std::holds_alternative<SwingDelivery>(attack.delivery);
   const bool covers = area != nullptr || swings || std::holds_alternative<TrapDelivery>(attack.delivery);
+  const bool chain = std::holds_alternative<ChainDelivery>(attack.delivery);
   const auto* guided = shot != nullptr ? std::get_if<GuidedPath>(&shot->path) : nullptr;
   if (covers && attack.stopped_by != Relations{})
     out.push_back({"/stopped_by", "means nothing for what covers a space", "no \"stopped_by\""});
-  if (attack.sight && !covers && !(guided != nullptr && guided->needs_sight))
+  if (attack.sight && !covers && !chain && !(guided != nullptr && guided->needs_sight))
     out.push_back({"/sight", "means nothing for a ray or a shot, which walls stop",
                    "no \"sight\"; or a guided shot that \"needs_sight\""});
-  if (attack.sight && !covers && attack.sight->scales_power)
+  if (attack.sight && !covers && !chain && attack.sight->scales_power)
     out.push_back({"/sight/scales_power", "means nothing for a shot", "no \"scales_power\""});
-  const bool caps = area != nullptr || swings;
+  const bool caps = area != nullptr || swings || chain;
   if (attack.cap && !caps) {
     if (covers) {
       out.push_back({"/cap", "means nothing for a trap", "its \"times\""});
@@ -249,10 +263,15 @@ void check_choice(Problems& out, const Attack& attack) {
     }
   }
   const bool picks = guided != nullptr && guided->lost == GuidedPath::Lost::pick_anew;
-  if (!attack.order.empty() && !(caps && attack.cap) && !picks)
+  const bool at_bodies = shot != nullptr && shot->volley.spread == Volley::Spread::bodies;
+  if (!attack.order.empty() && !(caps && attack.cap) && !picks && !chain && !at_bodies)
     out.push_back({"/order", "chooses nothing here",
-                   "no \"order\"; or an area with a \"cap\", or a guided shot "
-                   "whose \"lost\" is \"pick_anew\""});
+                   "no \"order\"; or an area with a \"cap\", a chain, a volley at \"bodies\", or a "
+                   "guided shot whose \"lost\" is \"pick_anew\""});
+  if (attack.stagger_s != 0 && (area == nullptr || area->lasts))
+    out.push_back({"/stagger", "means nothing but for an area in one instant", "no \"stagger\""});
+  if (chain && attack.stopped_by != Relations{})
+    out.push_back({"/stopped_by", "means nothing for a chain", "its \"sight\""});
 }
 
 /// What of a delivery comes to a moment, in words; empty when it does.
@@ -268,7 +287,13 @@ std::string never_comes(const Attack& attack, Then::When when) {
       if (shot == nullptr) return "waits for what only a shot does";
       return has_apex(shot->path) ? "" : "waits for the apex of a path that has none";
     case When::near: return shot == nullptr ? "waits for what only a shot does" : "";
-    case When::surface: return area != nullptr || waits ? "means nothing for what covers a space" : "";
+    case When::release: return "";
+    case When::hop:
+      return std::holds_alternative<ChainDelivery>(attack.delivery) ? "" : "waits for what only a chain does";
+    case When::surface:
+      return area != nullptr || waits || std::holds_alternative<ChainDelivery>(attack.delivery)
+                 ? "means nothing for what covers a space"
+                 : "";
     case When::comes_in:
     case When::goes_out: return lasts ? "" : "waits for what only something that lasts does";
     case When::interval:
@@ -292,6 +317,9 @@ Problems Rows<Attack>::across(const Attack& attack) {
   if (attack.who == Relations{})
     out.push_back({"/who", "is empty", "at least one of foe, friend, neutral, self"});
   check_choice(out, attack);
+  if (attack.windup && attack.windup->aim == Windup::Aim::start && shot != nullptr &&
+      (std::holds_alternative<GuidedPath>(shot->path) || std::holds_alternative<LobPath>(shot->path)))
+    out.push_back({"/windup/aim", "is \"start\", but the shot is after a body", "\"release\""});
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
     const std::string why = never_comes(attack, attack.then[i].when);
     if (!why.empty())
@@ -310,6 +338,11 @@ void check_depth(Problems& out, const std::string& where, const Attack& attack, 
       out.push_back(
           {then, "nests deeper than " + std::to_string(kMostNesting), "fewer attacks within attacks"});
       continue;
+    }
+    for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k) {
+      if (attack.then[i].attacks[k].windup)
+        out.push_back({then + "/attacks/" + std::to_string(k) + "/windup",
+                       "means nothing for what follows, which is released by that", "a \"delay\""});
     }
     for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
       check_depth(out, then + "/attacks/" + std::to_string(k), attack.then[i].attacks[k], depth + 1);

@@ -179,6 +179,14 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
       canvas.circle(plan(ring->center), ring->radius * plan.pixels_per_metre, kReached.faded(0.8), 1.6);
     }
     if (const auto* area = std::get_if<AreaMark>(&m)) draw_area(canvas, *area, plan);
+    if (const auto* hop = std::get_if<HopMark>(&m)) {
+      constexpr int kChords = 16;
+      const auto at = [&](int i) {
+        const double s = static_cast<double>(i) / kChords;
+        return plan(hop->from + (hop->to - hop->from) * s + Vec3{0, 0, 4 * hop->arc * s * (1 - s)});
+      };
+      for (int i = 1; i <= kChords; ++i) canvas.line(at(i - 1), at(i), kWay, 1.6, Stroke::dashed);
+    }
     if (const auto* lasted = std::get_if<LastingMark>(&m)) draw_lasting(canvas, *lasted, plan);
   }
   draw_names(sketch, canvas, plan, frame);

@@ -88,6 +88,7 @@ class Picture {
           for (const Vec3& p : line) add(p);
         }
       }
+      if (const auto* hop = std::get_if<HopMark>(&m)) add(hop->from), add(hop->to);
       if (const auto* lasted = std::get_if<LastingMark>(&m)) {
         for (int i = 0; i <= 6; ++i) {
           const double t = lasted->from_s + (lasted->to_s - lasted->from_s) * i / 6;
@@ -203,6 +204,15 @@ class Picture {
     const Spot s = plan_(m.pose.at);
     canvas_.line({s.x - 6, s.y}, {s.x + 6, s.y}, kReached, 1.5);
     canvas_.line({s.x, s.y - 6}, {s.x, s.y + 6}, kReached, 1.5);
+  }
+  void draw_mark(const HopMark& m) {
+    canvas_.line(plan_(m.from), plan_(m.to), kWay, 2, Stroke::dashed);
+    const Spot a = plan_(m.from), b = plan_(m.to), middle{0.5 * (a.x + b.x), 0.5 * (a.y + b.y)};
+    if (m.number == 0) return;
+    canvas_.disc(middle, 8, kPaper), canvas_.circle(middle, 8, kWay, 1.2);
+    const std::string number = std::to_string(m.number);
+    canvas_.text({middle.x - 0.5 * canvas_.text_width(number, kTextSize - 2), middle.y + 4}, number,
+                 kTextSize - 2, kInk);
   }
   void draw_mark(const LastingMark& m) { draw_lasting(canvas_, m, plan_); }
   void draw_mark(const SightMark& m) {
@@ -525,6 +535,8 @@ class Picture {
       canvas_.circle({sign, y - 4}, 4, kReached.faded(0.3), 1);
       entry(says);
     };
+    if (any(HopMark{}))
+      canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kWay, 2, Stroke::dashed), entry("hop of a chain");
     lasted(false, false, "area that lasts: at some times, and its end");
     lasted(true, false, "blade on its way");
     lasted(false, true, "trap");

@@ -77,6 +77,7 @@ Json strike(const Strike& s, const Arena& arena) {
              {"zone", s.power.zone},
              {"order", s.power.order},
              {"through", s.power.through},
+             {"hop", s.power.hop},
              {"seen", s.power.seen},
              {"arriving", s.power.arriving()}}},
            {"stage", s.stage},
@@ -85,6 +86,13 @@ Json strike(const Strike& s, const Arena& arena) {
     if (share) out[key] = {{"share", share->share}, {"error", share->error}};
   };
   put("covered", s.covered), put("seen_share", s.seen);
+  if (s.hop > 0) out["hop"] = s.hop;
+  for (const EffectDone& e : s.effects) {
+    const auto& push = std::get<PushDone>(e);
+    out["effects"].push_back(
+        {{"push",
+          {{"velocity", point(push.velocity)}, {"impulse", point(push.impulse)}, {"factor", push.factor}}}});
+  }
   return out;
 }
 
@@ -150,6 +158,16 @@ Json mark(const LastingMark& m, const Arena& arena) {
             {"blade", m.blade},
             {"trap", m.trap},
             {"ended", name(m.ended)}}}};
+}
+
+Json mark(const HopMark& m) {
+  return {{"hop",
+           {{"from", point(m.from)},
+            {"to", point(m.to)},
+            {"arc", m.arc},
+            {"number", m.number},
+            {"start", m.from_s},
+            {"arrives", m.to_s}}}};
 }
 
 Json mark(const FlightMark& m) {
@@ -390,7 +408,7 @@ class OutcomeReader {
   Strike read_strike(const Place& place) {
     const Fields f(reader_, place,
                    {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "centre",
-                    "speed", "power", "stage", "cause", "covered", "seen_share"});
+                    "speed", "power", "stage", "cause", "covered", "seen_share", "hop", "effects"});
     Strike s;
     if (const auto p = f.need("body", "a body's id")) s.body = body(*p);
     s.hitbox = static_cast<std::uint32_t>(number(f, "hitbox"));
@@ -401,9 +419,9 @@ class OutcomeReader {
     s.normal = vec3(f, "normal");
     s.centre = vec3(f, "centre"), s.speed = number(f, "speed");
     if (const auto p = f.need("power", "an object")) {
-      const Fields power(reader_, *p, {"base", "zone", "order", "through", "seen", "arriving"});
-      s.power = {number(power, "base"), number(power, "zone"), number(power, "order"),
-                 number(power, "through"), number(power, "seen")};
+      const Fields power(reader_, *p, {"base", "zone", "order", "through", "hop", "seen", "arriving"});
+      s.power = {number(power, "base"),    number(power, "zone"), number(power, "order"),
+                 number(power, "through"), number(power, "hop"),  number(power, "seen")};
     }
     s.stage = static_cast<std::uint32_t>(number(f, "stage"));
     s.cause = static_cast<std::uint32_t>(number(f, "cause"));
@@ -414,6 +432,15 @@ class OutcomeReader {
       out = Share{number(part, "share"), number(part, "error")};
     };
     share("covered", s.covered), share("seen_share", s.seen);
+    s.hop = static_cast<std::uint32_t>(maybe_number(f, "hop").value_or(0));
+    if (!f.has("effects")) return s;
+    for (const Place& item : list(f, "effects")) {
+      const Fields effect(reader_, item, {"push"});
+      const auto p = effect.need("push", "a push");
+      if (!p) continue;
+      const Fields push(reader_, *p, {"velocity", "impulse", "factor"});
+      s.effects.emplace_back(PushDone{vec3(push, "velocity"), vec3(push, "impulse"), number(push, "factor")});
+    }
     return s;
   }
 
@@ -436,7 +463,8 @@ class OutcomeReader {
   }
 
   void read_mark(const Place& place, std::vector<Mark>& out) {
-    const Fields f(reader_, place, {"path", "ring", "sight", "reach", "flight", "motion", "area", "lasting"});
+    const Fields f(reader_, place,
+                   {"path", "ring", "sight", "reach", "flight", "motion", "area", "lasting", "hop"});
     if (const auto p = f.at("path")) {
       const Fields m(reader_, *p, {"from", "to", "radius"});
       out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to"), maybe_number(m, "radius").value_or(0)});
@@ -472,6 +500,11 @@ class OutcomeReader {
       read_motion(*motion, out);
     } else if (const auto lasting = f.at("lasting")) {
       read_lasting(*lasting, out);
+    } else if (const auto hop = f.at("hop")) {
+      const Fields m(reader_, *hop, {"from", "to", "arc", "number", "start", "arrives"});
+      out.emplace_back(HopMark{vec3(m, "from"), vec3(m, "to"), number(m, "arc"),
+                               static_cast<std::uint32_t>(number(m, "number")), number(m, "start"),
+                               number(m, "arrives")});
     } else if (const auto area = f.at("area")) {
       const Fields m(reader_, *area, {"shape", "at", "facing"});
       AreaMark mark;

@@ -59,6 +59,14 @@ constexpr std::string_view kTitle<Lasts> = "lasts";
 template <>
 constexpr std::string_view kTitle<SwingKey> = "swing key";
 template <>
+constexpr std::string_view kTitle<Push> = "push";
+template <>
+constexpr std::string_view kTitle<FalloffPoint> = "falloff point";
+template <>
+constexpr std::string_view kTitle<Windup> = "windup";
+template <>
+constexpr std::string_view kTitle<Burst> = "burst";
+template <>
 constexpr std::string_view kTitle<Sight> = "sight";
 template <>
 constexpr std::string_view kTitle<ByNumber> = "number order";
@@ -498,6 +506,10 @@ std::string make_reference() {
   w.section<Lasts>("An area that stays for a time: its `lasts`.");
   w.section<GrownArea>("One of what such an area grows to: its shape by a time.");
   w.section<SwingKey>("Where a blade is at a time: one of the `keys` of a swing.");
+  w.section<Push>("One of `effects` of an attack.");
+  w.section<FalloffPoint>("One of the `points` of a push.");
+  w.section<Windup>("Between a launch and its release: `windup` of an attack.");
+  w.section<Burst>("Several rounds of an attack: its `burst`.");
   w.section<Sight>("What it takes to see a body: `sight` of an attack.");
   w.section<Condition>("On a number: one of `conditions` of an attack.");
   w.section<Condition::Other>("Another number: `than` of a condition.");

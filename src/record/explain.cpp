@@ -138,6 +138,7 @@ std::string explain(const Reading& r, const Arena& arena) {
     case Reason::early:
       return "it was there " + (r.margin ? seconds(*r.margin) : std::string("long")) + " too early";
     case Reason::waiting: return "as many as count at once were inside before it";
+    case Reason::visited: return "the chain was there before";
     case Reason::set_off: return "set the trap off, which strikes nobody itself";
     case Reason::cap:
       return r.margin ? "the cap was spent; the last one struck is nearer by " + margin()
@@ -175,6 +176,7 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::over: return "its time was over";
     case Reason::early: return "too early";
     case Reason::waiting: return "inside, waiting";
+    case Reason::visited: return "visited before";
     case Reason::set_off: return "set it off";
     case Reason::cap: return "cap spent";
     case Reason::limit: return "limit met";

@@ -33,7 +33,8 @@ Vec3 heading_of(const Moment& moment, const Launch& launch);
 Vec3 muzzle_point(const Moment& moment, const Launch& launch);
 /// What is wrong with a launch of an attack that has been checked; `sound`: nothing was wrong with that. One
 /// that sets off later than at the time of the moment is not asked where everything is.
-Problems check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound = true);
+Problems check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound = true,
+                      bool though_fallen = false);
 /// A muzzle or the eyes of a body, by name; nothing when it has no such.
 std::optional<Vec3> find_point(const Moment& moment, BodyId body, std::string_view name);
 /// The first hitbox with this zone, or nothing.

@@ -129,7 +129,8 @@ Problems check(const Arena& arena, const Attack& attack, const Launch& launch) {
   return check_at({motions, launch.at_s}, attack, launch);
 }
 
-Problems detail::check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound) {
+Problems detail::check_launch(const Moment& moment, const Attack& attack, const Launch& launch, bool sound,
+                              bool though_fallen) {
   Problems out;
   const Arena& arena = moment.arena();
   if (sound && !(length(arena.gravity()) >= 1e-6) && needs_gravity(attack))
@@ -143,7 +144,7 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
     out.push_back({"/launch/by", "is not in the arena", "a body that was added and not removed"});
     return out;
   }
-  if (!launch.from && arena.body(launch.by).fallen) {
+  if (!launch.from && arena.body(launch.by).fallen && !though_fallen) {
     out.push_back({"/launch/by", "has fallen and attacks nobody", "a body that stands"});
   }
   if (!launch.from && !launch.muzzle.empty() && !arena.muzzle(launch.by, launch.muzzle)) {

@@ -38,6 +38,10 @@ class Skirmish::ToGame final : public detail::Listener {
     sinks_.end(sinks_.end_context,
                {state_.machine.launched(o.lasting.launch).number, o.ended, o.time, o.place, o.by});
   }
+  void on_chain(const detail::Chain& c) override {
+    sinks_.end(sinks_.end_context,
+               {state_.machine.launched(c.launch).number, Ended::spent, c.time, c.last, {}});
+  }
   void on_presence(const Presence& p) override { sinks_.presence(sinks_.presence_context, p); }
   void on_limit(const LimitMet& met) override { sinks_.limit(sinks_.limit_context, met); }
 

@@ -10,6 +10,36 @@ namespace dardo::detail {
 
 namespace {
 
+/// How the gates read where a volley had nobody to go for.
+class NobodyThere {
+ public:
+  NobodyThere(const Motions& motions, const Vec3& from, double time, double far)
+      : moment_(motions, time), from_(from), far_(far) {}
+
+  struct Met {
+    double away = 0;
+  };
+  Met met(BodyId body) const { return {moment_.body(body).nearest(from_).distance}; }
+  double nearest_time(BodyId) const { return moment_.time(); }
+  bool in_reach(const Met& met) const { return at_most(met.away, far_, largest(from_)); }
+  bool in_time(const Met&) const { return true; }
+  bool in_sight(const Met&) const { return true; }
+  Reading tell_reach(const Met& met) const {
+    Reading r{.gate = Gate::reach, .measured = met.away, .limit = far_};
+    r.margin = std::fabs(met.away - far_);
+    if (!in_reach(met)) r.reason = Reason::too_far;
+    return r;
+  }
+  Reading tell_time(const Met&) const { return {.gate = Gate::time}; }
+  Reading tell_sight(const Met&) const { return {.gate = Gate::sight}; }
+  Reading tell_cap(const Met&, const Outcome&) const { return {.gate = Gate::cap, .reason = Reason::cap}; }
+
+ private:
+  Moment moment_;
+  Vec3 from_;
+  double far_;
+};
+
 /// The launch has the first place in the table; those under way have the others.
 constexpr LaunchSlot kItself{0};
 
@@ -51,7 +81,8 @@ void WholeRun::on_end(const Flown& flown) {
     outcome_.origin = flown.course.origin, outcome_.end = flown.place, outcome_.end_s = flown.time;
     outcome_.ended = flown.ended, outcome_.stopped_by = flown.by;
   }
-  if (wanted_ == Detail::strikes) return;
+  // What had nobody to go for has no way.
+  if (wanted_ == Detail::strikes || flown.ended == Ended::no_target) return;
   ShotWay& w = way(flown.launch, flown.number);
   w.stage = flown.stage, w.end = flown;
 }
@@ -74,6 +105,13 @@ void WholeRun::on_over(const LastingOver& over) {
   if (wanted_ == Detail::strikes) return;
   lasted_.push_back({l, over.ended, over.time, over.place, over.by});
 }
+void WholeRun::on_chain(const Chain& chain) {
+  if (chain.launch == kItself && chain.stage == 0 && chain.number == 0) {
+    outcome_.origin = chain.origin, outcome_.end = chain.last, outcome_.end_s = chain.time;
+    outcome_.ended = chain.hops.empty() && chain.strikes == 0 ? Ended::no_target : Ended::spent;
+  }
+  if (wanted_ != Detail::strikes) chains_.push_back(chain);
+}
 void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& instant) {
   outcome_.marks.insert(outcome_.marks.end(), instant.marks.begin(), instant.marks.end());
   if (!(launch == kItself)) return;
@@ -82,8 +120,8 @@ void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& insta
   if (stage == 0) {
     outcome_.origin = instant.origin, outcome_.end = instant.end, outcome_.ended = instant.ended;
     outcome_.stopped_by = instant.stopped_by;
-    std::swap(outcome_.verdicts, instant.verdicts);
-    return;
+    // Of several rounds the one that came nearest tells.
+    if (outcome_.verdicts.empty()) return std::swap(outcome_.verdicts, instant.verdicts);
   }
   for (std::size_t i = 0; i < instant.verdicts.size(); ++i) take_verdict(i, instant.verdicts[i]);
 }
@@ -95,6 +133,9 @@ std::map<std::uint32_t, WholeRun::OfStage> WholeRun::stages() const {
   }
   for (const Lasted& l : lasted_) {
     if (l.lasting.launch == kItself) out[l.lasting.stage].lasted.push_back(&l);
+  }
+  for (const Chain& c : chains_) {
+    if (c.launch == kItself) out[c.stage].chains.push_back(&c);
   }
   for (auto& [stage, of] : out) of.struck.limits_met = outcome_.limits_met;
   for (const Strike& s : outcome_.strikes) {
@@ -126,6 +167,7 @@ void WholeRun::draw_motions(const Motions& motions) const {
   for (const Strike& s : outcome_.strikes) last = std::max(last, s.time_s);
   for (const ShotWay& w : ways_) last = std::max(last, w.end.time);
   for (const Lasted& l : lasted_) last = std::max(last, l.end);
+  for (const Chain& c : chains_) last = std::max(last, c.time);
   if (!(last > 0)) return;
   for (const BodyId body : motions.arena().tracked()) {
     MotionMark mark{.body = body, .legs = {}};
@@ -163,13 +205,21 @@ void WholeRun::judge(const Machine& machine) {
   motions.let_states_go();
   for (const auto& [number, stage] : stages()) {
     Act act(motions.arena(), launched.stage(number), launched.launch, launched.faction, launched.launch.at_s);
-    if (!stage.lasted.empty()) {
+    if (!stage.chains.empty()) {
+      judge_stage(ChainPast(act, motions, stage.chains), act, stage, number, stage.chains.front()->began);
+    } else if (!stage.lasted.empty()) {
       judge_stage(LastingPast(act, motions, stage.lasted), act, stage, number,
                   stage.lasted.front()->lasting.began);
     } else {
       judge_stage(ShotsPast(act, motions, stage.ways, stage.struck.strikes), act, stage, number,
                   stage.ways.front()->end.course.born);
     }
+  }
+  if (outcome_.verdicts.empty()) {
+    // Nothing of it set off: there was nobody to go for.
+    Act act(motions.arena(), launched.stage(0), launched.launch, launched.faction, launched.launch.at_s);
+    judge_stage(NobodyThere(motions, outcome_.end, outcome_.end_s, far_limit(act.attack.reach)), act, {}, 0,
+                0);
   }
   for (std::size_t i = 0; i < outcome_.verdicts.size(); ++i) add_what_followed(i, outcome_.verdicts[i]);
 }
@@ -243,6 +293,15 @@ void WholeRun::draw(const Machine& machine) const {
   for (const auto* ways : {&ways_, &others_}) {
     for (const ShotWay& w : *ways) {
       if (flies(w)) one(w);
+    }
+  }
+  for (const Chain& c : chains_) {
+    const auto& delivery =
+        std::get<ChainDelivery>(machine.launched(c.launch).stage(c.stage).attack->delivery);
+    for (const HopMade& hop : c.hops) {
+      const Vec3 to = hop.landed.value_or(hop.from.place);
+      outcome_.marks.emplace_back(
+          HopMark{hop.from.place, to, delivery.arc, hop.from.hop, hop.from.time, hop.arrives});
     }
   }
   for (const Lasted& l : lasted_) {

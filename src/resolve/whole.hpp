@@ -2,6 +2,7 @@
 #include <map>
 #include <vector>
 
+#include "resolve/carriers/chain_past.hpp"
 #include "resolve/carriers/lasting/past.hpp"
 #include "resolve/carriers/shot/past.hpp"
 #include "resolve/machine/machine.hpp"
@@ -20,6 +21,7 @@ class WholeRun final : public Listener {
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
   void on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& outcome) override;
   void on_over(const LastingOver& over) override;
+  void on_chain(const Chain& chain) override;
   void on_down(const Downed& downed) override;
   void on_limit(const LimitMet& met) override;
   void on_surface(LaunchSlot launch, const SurfaceMet& met) override;
@@ -32,6 +34,7 @@ class WholeRun final : public Listener {
   struct OfStage {
     std::vector<const ShotWay*> ways;
     std::vector<const Lasted*> lasted;
+    std::vector<const Chain*> chains;
     Outcome struck;  ///< its strikes alone
   };
   std::map<std::uint32_t, OfStage> stages() const;
@@ -48,7 +51,8 @@ class WholeRun final : public Listener {
 
   Outcome& outcome_;
   Detail wanted_;
-  std::vector<ShotWay> ways_;    ///< of the launch itself, which is the first in the machine's table
+  std::vector<ShotWay> ways_;  ///< of the launch itself, which is the first in the machine's table
+  std::vector<Chain> chains_;
   std::vector<Lasted> lasted_;   ///< of the launch itself, then of those under way
   std::vector<ShotWay> others_;  ///< of those under way
   std::vector<std::optional<Verdict>>

@@ -16,8 +16,11 @@ double* deciding_number(Attack& attack, Reason reason) {
   auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
   auto* area = std::get_if<AreaDelivery>(&attack.delivery);
   switch (reason) {
-    case Reason::too_far: return &attack.reach.far;
-    case Reason::too_near: return &attack.reach.near;
+    case Reason::too_far:
+    case Reason::too_near:
+      // A chain's hops have reaches of their own.
+      if (std::holds_alternative<ChainDelivery>(attack.delivery)) return nullptr;
+      return reason == Reason::too_far ? &attack.reach.far : &attack.reach.near;
     case Reason::outside: {
       auto* ball = area != nullptr ? std::get_if<BallArea>(&area->shape) : nullptr;
       // What it grows to by a time does not go by what it was.
@@ -40,7 +43,11 @@ Reason reason_of(const Situation& s, const Attack& attack, BodyId body, Gate gat
       if (r.stage != 0) continue;
       if (r.gate == gate) found = r.reason;
       // A miss is by how near it came in its life: what it would have touched later is still missed by that.
-      if (r.gate == Gate::time && r.reason == Reason::over && gate == Gate::reach) found = Reason::missed;
+      // The same of what lasts, shortly before and after its time.
+      const bool other_time = r.reason == Reason::over || r.reason == Reason::early;
+      const Reason miss =
+          std::holds_alternative<AreaDelivery>(attack.delivery) ? Reason::outside : Reason::missed;
+      if (r.gate == Gate::time && other_time && gate == Gate::reach) found = miss;
     }
     return found;
   }

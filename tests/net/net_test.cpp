@@ -54,8 +54,8 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
     return std::all_of(said.begin(), said.end(), [&](const auto& o) { return matters[o.first] > 0; });
   };
   // These cannot be taken back alone: what is left would be refused.
-  for (const char* needed :
-       {"lob/apex", "lob/flight_time", "then/attacks", "then/distance", "prism/polygon", "swing/keys", "hull/points"})
+  for (const char* needed : {"lob/apex", "lob/flight_time", "then/attacks", "then/distance", "prism/polygon",
+                             "swing/keys", "hull/points"})
     matters[needed] = 1;
   for (const char* never : {"name", "facing_within", "ray/pierce/speed_loss", "ray/ricochet/least_speed"})
     matters[never] = 1;
@@ -96,7 +96,7 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
 TEST(Net, EveryPairOccurs) {
   if (effort(4) < 4) GTEST_SKIP() << "counted once, without sanitizers";
   Tally tally;
-  for (std::uint64_t seed = 1; seed <= 100000; ++seed)
+  for (std::uint64_t seed = 1; seed <= 300000; ++seed)
     count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
   const std::array kDeliveries{"ray", "area", "straight", "falling", "curve", "guided", "lob"};
   const auto occurs = [&](const std::string& pair) { EXPECT_GT(tally.seen[pair], 0u) << pair; };

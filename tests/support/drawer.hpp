@@ -91,7 +91,9 @@ class Drawer {
       if (choices_.one_of(5) > 0) out.clear();
     } else if constexpr (std::is_same_v<T, Order>) {
       for (unsigned i = 0; i <= choices_.one_of(2); ++i) draw(out.emplace_back(), range, depth);
-    } else if constexpr (std::is_same_v<T, std::vector<GrownArea>> ||
+    } else if constexpr (std::is_same_v<T, std::vector<Effect>> ||
+                         std::is_same_v<T, std::vector<FalloffPoint>> ||
+                         std::is_same_v<T, std::vector<GrownArea>> ||
                          std::is_same_v<T, std::vector<SwingKey>>) {
       for (unsigned i = 0; i <= choices_.one_of(3); ++i) draw(out.emplace_back(), range, depth);
     } else if constexpr (std::is_same_v<T, std::vector<double>>) {

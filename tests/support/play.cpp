@@ -8,7 +8,7 @@ namespace dardo::test {
 namespace {
 
 /// Nothing that is drawn goes on for longer.
-constexpr double kLongest = 8;
+constexpr double kLongest = 16;
 
 /// When the ticks of a way end: always on halves of a second, too.
 class Clock {

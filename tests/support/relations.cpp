@@ -125,7 +125,8 @@ std::string larger(const Situation& s) {
 std::string split_ray(const Situation& s) {
   const auto* ray = std::get_if<RayDelivery>(&s.attack.delivery);
   // What strikes several goes on beyond the first; a thick one is swept as far as it goes.
-  if (ray == nullptr || ray->radius > 0 || ray->pierce.bodies > 1 ||
+  // Of several rounds each may end in another part.
+  if (ray == nullptr || s.attack.burst || ray->radius > 0 || ray->pierce.bodies > 1 ||
       ray->pierce.power != std::vector<double>{})
     return {};
   Attack whole = s.attack, first = s.attack, second = s.attack;
@@ -186,6 +187,9 @@ std::string sight_both_ways(const Situation& s) {
 
 /// What follows at the end of a ray or an area is what a launch from there does.
 std::string from_its_end(const Situation& s, const Outcome& full) {
+  // Nor does it follow at one time, or of one round.
+  if (s.attack.burst || s.attack.windup || std::holds_alternative<ChainDelivery>(s.attack.delivery))
+    return {};
   if (std::holds_alternative<ShotDelivery>(s.attack.delivery) || lasts(s.attack) || s.attack.then.empty() ||
       full.ended == Ended::out_of_reach || full.ended == Ended::muzzle_blocked ||
       full.ended == Ended::no_target)
@@ -194,8 +198,10 @@ std::string from_its_end(const Situation& s, const Outcome& full) {
   const auto at_end = std::find_if(parent.then.begin(), parent.then.end(),
                                    [](const Then& t) { return t.when == Then::When::end; });
   if (at_end == parent.then.end()) return {};
+  if (at_end->delay_s > 0) return {};
   Attack child = at_end->attacks[0];
-  child.then.clear();
+  child.then.clear(), child.windup.reset();
+  if (std::holds_alternative<ChainDelivery>(child.delivery)) return {};
   parent.then = {{.when = Then::When::end, .attacks = {child}}};
   // The attacker itself is one of its own from there; what is drawn by chance is drawn anew.
   for (const Relation r : {Relation::self, Relation::friendly}) {

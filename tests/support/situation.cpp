@@ -93,6 +93,20 @@ void fit(TrapDelivery& trap) {
   if (!(trap.vulnerable > 0)) trap.struck_sets_off = false;
 }
 
+void fit(ChainDelivery& chain) {
+  chain.hop = std::max(chain.hop, 2.0), chain.hop_ratio = std::clamp(chain.hop_ratio, 0.5, 2.0);
+  chain.hops = std::min(chain.hops, 5u), chain.next = std::min(chain.next, 3u);
+  chain.delay_s = std::min(chain.delay_s, 0.25);
+}
+
+void fit(Push& push) {
+  if (push.strength == 0) push.strength = -3;
+  push.mass = "health";
+  double far = 0;
+  for (FalloffPoint& p : push.points) p.distance = far = std::max(far + 0.5, p.distance);
+  if (!push.points.empty()) push.falloff = Push::Falloff::none;
+}
+
 /// The moments that an attack may come to.
 bool comes_to(const Attack& a, Then::When when) {
   using When = Then::When;
@@ -106,7 +120,10 @@ bool comes_to(const Attack& a, Then::When when) {
       return shot != nullptr &&
              (std::holds_alternative<FallingPath>(shot->path) || std::holds_alternative<LobPath>(shot->path));
     case When::near: return shot != nullptr;
-    case When::surface: return area == nullptr && !lasts;
+    case When::release: return true;
+    case When::hop: return std::holds_alternative<ChainDelivery>(a.delivery);
+    case When::surface:
+      return area == nullptr && !lasts && !std::holds_alternative<ChainDelivery>(a.delivery);
     case When::comes_in:
     case When::goes_out: return lasts;
     case When::interval: return area != nullptr && area->lasts && !std::isinf(area->lasts->every_s);
@@ -132,7 +149,14 @@ void fit(Attack& a) {
   auto* area = std::get_if<AreaDelivery>(&a.delivery);
   auto* swing = std::get_if<SwingDelivery>(&a.delivery);
   auto* trap = std::get_if<TrapDelivery>(&a.delivery);
-  if (area != nullptr || swing != nullptr || trap != nullptr) {
+  for (Effect& effect : a.effects) std::visit([](auto& e) { fit(e); }, effect);
+  if (a.windup) a.windup->for_s = std::min(a.windup->for_s, 0.5);
+  if (a.burst) a.burst->count = std::min(a.burst->count, 3u), a.burst->gap_s = std::min(a.burst->gap_s, 0.25);
+  a.stagger_s = area != nullptr && !area->lasts ? std::min(a.stagger_s, 0.125) : 0;
+  if (auto* chain = std::get_if<ChainDelivery>(&a.delivery)) {
+    fit(*chain);
+    a.stopped_by = {};
+  } else if (area != nullptr || swing != nullptr || trap != nullptr) {
     a.stopped_by = {};
     if (area != nullptr) fit(*area);
     if (area != nullptr && area->lasts) fit_lasting(*area);
@@ -148,7 +172,11 @@ void fit(Attack& a) {
     const auto* flies = std::get_if<ShotDelivery>(&a.delivery);
     const auto* guided = flies != nullptr ? std::get_if<GuidedPath>(&flies->path) : nullptr;
     if (guided == nullptr || !guided->needs_sight) a.sight.reset();
-    if (guided == nullptr || guided->lost != GuidedPath::Lost::pick_anew) a.order.clear();
+    const bool at_bodies = flies != nullptr && flies->volley.spread == Volley::Spread::bodies;
+    if (!at_bodies && (guided == nullptr || guided->lost != GuidedPath::Lost::pick_anew)) a.order.clear();
+    const bool is_after =
+        guided != nullptr || (flies != nullptr && std::holds_alternative<LobPath>(flies->path));
+    if (a.windup && is_after) a.windup->aim = Windup::Aim::release;
     if (a.sight) a.sight->scales_power = false;
   }
   if (a.sight) {
@@ -200,9 +228,10 @@ void fit(Attack& a) {
     }
   }
   for (Then& then : a.then) {
+    then.delay_s = std::min(then.delay_s, 0.5);
     if (!comes_to(a, then.when)) then.when = trap != nullptr ? Then::When::trigger : Then::When::end;
     then.distance = then.when == Then::When::near ? std::max(then.distance, 0.5) : 0;
-    for (Attack& child : then.attacks) fit(child);
+    for (Attack& child : then.attacks) fit(child), child.windup.reset();
   }
 }
 
@@ -283,6 +312,9 @@ void mirror(Attack& a) {
     for (SwingKey& key : swing->keys) key.at = mirrored(key.at), key.angle = -key.angle;
   }
   if (auto* trap = std::get_if<TrapDelivery>(&a.delivery)) mirror(trap->shape);
+  for (Effect& effect : a.effects) {
+    if (auto* push = std::get_if<Push>(&effect)) push->direction = mirrored(push->direction);
+  }
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
     if (auto* p = std::get_if<CurvePath>(&shot->path)) {
       p->side = -p->side;
@@ -333,6 +365,13 @@ void scale(Attack& a, double s) {
     swing->axis = axis;
   }
   if (auto* trap = std::get_if<TrapDelivery>(&a.delivery)) scale_lengths(*trap, s);
+  if (auto* chain = std::get_if<ChainDelivery>(&a.delivery)) scale_lengths(*chain, s);
+  for (Effect& effect : a.effects) {
+    if (auto* push = std::get_if<Push>(&effect)) {
+      push->range *= s;
+      for (FalloffPoint& p : push->points) p.distance *= s;
+    }
+  }
   if (a.sight) a.sight->thickness *= s;
   if (auto* ray = std::get_if<RayDelivery>(&a.delivery))
     ray->tracer_speed *= s, ray->radius *= s, ray->pierce.thickness *= s, ray->pierce.power_loss /= s;

@@ -9,10 +9,13 @@
 #include "dardo/arena/faction.hpp"
 #include "dardo/arena/wall.hpp"
 #include "dardo/attack/area.hpp"
+#include "dardo/attack/chain.hpp"
+#include "dardo/attack/effect.hpp"
 #include "dardo/attack/lasts.hpp"
 #include "dardo/attack/order.hpp"
 #include "dardo/attack/shot.hpp"
 #include "dardo/attack/sight.hpp"
+#include "dardo/attack/timing.hpp"
 #include "dardo/problem.hpp"
 
 namespace dardo {
@@ -38,7 +41,8 @@ struct RayDelivery {
   friend bool operator==(const RayDelivery&, const RayDelivery&) = default;
 };
 
-using Delivery = std::variant<RayDelivery, AreaDelivery, ShotDelivery, SwingDelivery, TrapDelivery>;
+using Delivery =
+    std::variant<RayDelivery, AreaDelivery, ShotDelivery, SwingDelivery, TrapDelivery, ChainDelivery>;
 
 struct Attack;
 
@@ -50,14 +54,17 @@ struct Then {
     end,       ///< where it ends, however it does
     apex,      ///< where a falling shot is highest
     near,      ///< as soon as it is within `distance` of its target
-    comes_in,     ///< as a body comes into what lasts, whether it is struck or not
-    goes_out,     ///< as it is out of it again
+    comes_in,  ///< as a body comes into what lasts, whether it is struck or not
+    goes_out,  ///< as it is out of it again
     interval,  ///< each `every` of what lasts, at its middle
+    release,   ///< as it is released, at its muzzle
+    hop,       ///< as a chain goes on from a body to another
     trigger,   ///< as a trap goes off, toward the body that has set it off
   };
 
   When when = When::end;
   double distance = 0;  ///< metres, for `near`
+  double delay_s = 0;   ///< so long after it, from the same place
   std::vector<Attack> attacks;
 
   friend bool operator==(const Then&, const Then&);
@@ -113,14 +120,18 @@ struct Attack {
   ZoneRule zone = ZoneRule::first;
   double power = 1;  ///< before any factor
   std::optional<double>
-      facing_within;  ///< a warning when the attacker faces farther away from its aim, radians
+      facing_within;             ///< a warning when the attacker faces farther away from its aim, radians
+  std::vector<Effect> effects;   ///< of each strike
+  std::optional<Windup> windup;  ///< of a launch: between its start and its release
+  std::optional<Burst> burst;    ///< several rounds
+  double stagger_s = 0;  ///< an area in one instant: its strikes come one after the other, so long apart
   std::vector<Then> then;
 
   friend bool operator==(const Attack&, const Attack&) = default;
 };
 
 inline bool operator==(const Then& a, const Then& b) {
-  return a.when == b.when && a.distance == b.distance && a.attacks == b.attacks;
+  return a.when == b.when && a.distance == b.distance && a.delay_s == b.delay_s && a.attacks == b.attacks;
 }
 
 /// Everything that is wrong with the attack by itself.

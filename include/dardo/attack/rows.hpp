@@ -92,6 +92,8 @@ struct Words<Then::When> {
       Word{Then::When::comes_in, "comes_in", "As a body comes into what lasts, whether it is struck or not."},
       Word{Then::When::goes_out, "goes_out", "As a body is out of it again."},
       Word{Then::When::interval, "interval", "Each `every` of an area that lasts, at its middle."},
+      Word{Then::When::release, "release", "As the attack is released, at its muzzle."},
+      Word{Then::When::hop, "hop", "As a chain departs from a body to another, toward that."},
       Word{Then::When::trigger, "trigger", "As a trap goes off, toward the body that has set it off."},
   };
 };
@@ -111,6 +113,8 @@ struct Words<Volley::Spread> {
       Word{Volley::Spread::gauss, "gauss", "Normally, with that standard deviation."},
       Word{Volley::Spread::fan, "fan", "Side by side over that whole angle."},
       Word{Volley::Spread::ring, "ring", "Around the aim at that half angle."},
+      Word{Volley::Spread::bodies, "bodies",
+           "Each toward another body that it may strike, the first by its order; no more than there are."},
   };
 };
 template <>
@@ -494,6 +498,122 @@ struct Rows<ShotDelivery> {
   static Problems across(const ShotDelivery& shot);
 };
 template <>
+struct Words<ChainDelivery::Measure> {
+  static constexpr std::array all{
+      Word{ChainDelivery::Measure::surface, "surface", "To the nearest point of a hitbox."},
+      Word{ChainDelivery::Measure::centre, "centre", "To the centre of the next."},
+  };
+};
+template <>
+struct Words<ChainDelivery::Again> {
+  static constexpr std::array all{
+      Word{ChainDelivery::Again::never, "never", "Each body once."},
+      Word{ChainDelivery::Again::not_at_once, "not_at_once", "Not the one that it comes from."},
+      Word{ChainDelivery::Again::always, "always", "Any, even that."},
+  };
+};
+template <>
+struct Rows<ChainDelivery> {
+  static constexpr auto all = std::tuple{
+      needed(row("hop", &ChainDelivery::hop, units::metres, "How far, from the centre of the last one.")),
+      row("hop_ratio", &ChainDelivery::hop_ratio, units::factor,
+          "Each hop by this factor of the one before."),
+      row("measure", &ChainDelivery::measure, "To where it is measured."),
+      row("hops", &ChainDelivery::hops, units::count(0, 100'000),
+          "One after the other, after the first body."),
+      row("next", &ChainDelivery::next, units::count(1, 1000), "How many are gone for from each."),
+      row("again", &ChainDelivery::again, "Whom it comes back to."),
+      row("delay", &ChainDelivery::delay_s, Range{Unit::seconds, 0, 3600}, "Each hop takes so long."),
+      row("speed", &ChainDelivery::speed, units::speed_or_none,
+          "And as long as its way at this speed takes; 0: no more."),
+      row("power", &ChainDelivery::power, units::factor, "Factor for the first, second, ... body."),
+      row("power_ratio", &ChainDelivery::power_ratio, units::factor,
+          "After the list each body gets this share of what the one before got."),
+      row("power_step", &ChainDelivery::power_step, units::factor, "And so much less, never below 0."),
+      row("arc", &ChainDelivery::arc, units::metres, "How high a leg is drawn over its middle."),
+  };
+};
+template <>
+struct Words<Push::Falloff> {
+  static constexpr std::array all{
+      Word{Push::Falloff::none, "none", "All of it, however far."},
+      Word{Push::Falloff::linear, "linear", "1 - d, with d = distance / range."},
+      Word{Push::Falloff::smooth, "smooth", "1 - 3 d^2 + 2 d^3."},
+      Word{Push::Falloff::square, "square", "(1 - d)^2."},
+  };
+};
+template <>
+struct Words<Push::Toward> {
+  static constexpr std::array all{
+      Word{Push::Toward::outward, "outward", "From the centre of what strikes to the body's origin."},
+      Word{Push::Toward::along, "along", "`direction`, in the world."},
+      Word{Push::Toward::blow, "blow", "Against the normal where it is touched."},
+  };
+};
+template <>
+struct Words<Push::As> {
+  static constexpr std::array all{
+      Word{Push::As::velocity, "velocity", "A change of velocity."},
+      Word{Push::As::impulse, "impulse", "An impulse, which the body's mass divides."},
+  };
+};
+template <>
+struct Rows<FalloffPoint> {
+  static constexpr auto all = std::tuple{
+      needed(row("distance", &FalloffPoint::distance, units::metres, "From the centre of what strikes.")),
+      needed(row("factor", &FalloffPoint::factor, units::factor, "What arrives there.")),
+  };
+};
+template <>
+struct Rows<Push> {
+  static constexpr auto all = std::tuple{
+      needed(row("strength", &Push::strength, Range{Unit::plain, -1e9, 1e9},
+                 "m/s, or N s of an impulse; below 0 it pulls.")),
+      row("as", &Push::as, "What it is."),
+      row("falloff", &Push::falloff, "How much arrives by the distance, up to `range`."),
+      row("range", &Push::range, Range{Unit::metres, 1e-6, kMaxCoordinate}, "Beyond it nothing arrives."),
+      row("points", &Push::points, "Instead: factors by distance, evenly between them."),
+      row("toward", &Push::toward, "Where it pushes."),
+      row("direction", &Push::direction,
+          "With `along`; else of a body whose origin is the very centre of what strikes."),
+      row("mass", &Push::mass, "The number of a body that an impulse is divided by."),
+      row("by_share_seen", &Push::by_share_seen, "Less by the share of it that is seen."),
+  };
+  static Problems across(const Push& push);
+};
+template <>
+struct Rows<Effect> {
+  static constexpr auto all = std::tuple{
+      kind<Push>("push", "It pushes the body, or pulls it."),
+  };
+};
+template <>
+struct Words<Windup::Aim> {
+  static constexpr std::array all{
+      Word{Windup::Aim::release, "release", "At where its target is when it is released."},
+      Word{Windup::Aim::start, "start", "At the point where that was when it began."},
+  };
+};
+template <>
+struct Rows<Windup> {
+  static constexpr auto all = std::tuple{
+      needed(row("for", &Windup::for_s, Range{Unit::seconds, 0, 3600}, "How long.")),
+      row("aim", &Windup::aim, "Where it is aimed."),
+      row("though_fallen", &Windup::though_fallen,
+          "It is released although the attacker has fallen meanwhile; else nothing happens."),
+  };
+};
+template <>
+struct Rows<Burst> {
+  static constexpr auto all = std::tuple{
+      needed(row("count", &Burst::count, units::count(1, 10'000), "How many rounds.")),
+      needed(row("gap", &Burst::gap_s, Range{Unit::seconds, 0, 3600}, "Between one and the next.")),
+      row("aims_anew", &Burst::aims_anew,
+          "Each at where its target is by then; else all at where that was at first."),
+      row("though_fallen", &Burst::though_fallen, "Goes on although the attacker has fallen."),
+  };
+};
+template <>
 struct Rows<Delivery> {
   static constexpr auto all = std::tuple{
       kind<RayDelivery>("ray", "An instant straight line that strikes the nearest body."),
@@ -501,6 +621,7 @@ struct Rows<Delivery> {
       kind<ShotDelivery>("shot", "Something that flies."),
       kind<SwingDelivery>("swing", "A blade that moves with the attacker's body."),
       kind<TrapDelivery>("trap", "Waits for somebody to come in; then what follows at `trigger`."),
+      kind<ChainDelivery>("chain", "From body to body: each next one is chosen from those within a hop."),
   };
 };
 
@@ -518,6 +639,7 @@ struct Rows<Then> {
   static constexpr auto all = std::tuple{
       needed(row("when", &Then::when, "At which moment.")),
       row("distance", &Then::distance, units::metres, "With `near`, and only there: how near."),
+      row("delay", &Then::delay_s, Range{Unit::seconds, 0, 3600}, "So long after it, from the same place."),
       needed(row("attacks", &Then::attacks, "The attacks that follow, from that place and at that time.")),
   };
   static Problems across(const Then& then);
@@ -593,6 +715,11 @@ struct Rows<Attack> {
       row("power", &Attack::power, units::power, "Before any factor."),
       row("facing_within", &Attack::facing_within, units::half_turn,
           "A warning when the attacker faces farther away from its aim."),
+      row("effects", &Attack::effects, "What each strike does to the body, besides its power."),
+      row("windup", &Attack::windup, "Of a launch: between its start and its release."),
+      row("burst", &Attack::burst, "Several rounds, each an act of its own."),
+      row("stagger", &Attack::stagger_s, Range{Unit::seconds, 0, 3600},
+          "An area in one instant: its strikes come one after the other, so long apart."),
       row("then", &Attack::then, "What contacts, or the way itself, lead to."),
   };
   static Problems across(const Attack& attack);

@@ -102,7 +102,9 @@ struct Volley {
   /// How directions spread around the aim, by `angle`: evenly in a cone of that half angle; normally with
   /// that standard deviation; fixed, side by side over that whole angle; fixed, around the aim at that half
   /// angle.
-  enum class Spread : std::uint8_t { none, cone, gauss, fan, ring };
+  /// Or each toward another of the bodies within its reach that it may strike, but for the one that it
+  /// follows from: the first by its order, and no more than there are.
+  enum class Spread : std::uint8_t { none, cone, gauss, fan, ring, bodies };
 
   std::uint32_t count = 1;
   double gap_s = 0;  ///< between one and the next

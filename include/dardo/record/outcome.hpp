@@ -9,6 +9,7 @@
 #include "dardo/arena/ids.hpp"
 #include "dardo/arena/track.hpp"
 #include "dardo/attack/area.hpp"
+#include "dardo/attack/effect.hpp"
 #include "dardo/geometry/vec.hpp"
 #include "dardo/problem.hpp"
 #include "dardo/record/limits.hpp"
@@ -45,6 +46,7 @@ enum class Reason : std::uint8_t {
   limit,          ///< one of the launch's limits was met before: see `limits_met`
   early,          ///< the attack's time had not come when it was there
   waiting,        ///< it was inside, but as many as count at once were before it
+  visited,        ///< a chain was there before
   set_off,        ///< it set the trap off, which strikes nobody itself
   no_volume,      ///< a share of its volume was asked for, and it has none
 };
@@ -99,9 +101,10 @@ struct Power {
   double zone = 1;     ///< the struck hitbox's factor
   double order = 1;    ///< of a shot that pierces: for the first, second, ... body
   double through = 1;  ///< what walls on the way have left of it
+  double hop = 1;      ///< of a chain: for the first, second, ... body
   double seen = 1;     ///< the share that is seen, where the attack goes by it
 
-  double arriving() const { return base * zone * order * through * seen; }
+  double arriving() const { return base * zone * order * through * hop * seen; }
   friend bool operator==(const Power&, const Power&) = default;
 };
 
@@ -125,10 +128,12 @@ struct Strike {
   std::uint32_t stage = 0;   ///< 0: the attack itself; else which of the attacks within it, in their order
   std::uint32_t cause = 0;   ///< the number of the strike that led to this one, from 1; 0: none
   std::uint32_t launch = 0;  ///< in a running game: which launch
-  std::optional<Share> covered;  ///< how much of it lies within an area that asks for a share
-  std::optional<Share> seen;     ///< how much of it was seen, where an area goes by that
-  double speed = 0;              ///< of a shot, m/s; 0 of what strikes in an instant
-  Vec3 centre;                   ///< where the centre of what struck was: of a shot, of a ray, of an area
+  std::optional<Share> covered;     ///< how much of it lies within an area that asks for a share
+  std::optional<Share> seen;        ///< how much of it was seen, where an area goes by that
+  double speed = 0;                 ///< of a shot, m/s; 0 of what strikes in an instant
+  Vec3 centre;                      ///< where the centre of what struck was: of a shot, of a ray, of an area
+  std::uint32_t hop = 0;            ///< of a chain: after so many hops
+  std::vector<EffectDone> effects;  ///< what it does to the body, in the order of the attack's
 
   friend bool operator==(const Strike&, const Strike&) = default;
 };
@@ -265,8 +270,16 @@ struct LastingMark {
 Pose frame_at(const LastingMark& mark, double time_s);
 AreaShape shape_at(const LastingMark& mark, double time_s);
 
-using Mark =
-    std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark, MotionMark, AreaMark, LastingMark>;
+/// A leg of a chain, from the last body to the next.
+struct HopMark {
+  Vec3 from, to;
+  double arc = 0;            ///< how high it rises over its middle
+  std::uint32_t number = 0;  ///< which hop, from 1; 0: to the first body
+  double from_s = 0, to_s = 0;
+  friend bool operator==(const HopMark&, const HopMark&) = default;
+};
+using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark, MotionMark, AreaMark,
+                          LastingMark, HopMark>;
 
 /// What came of a launch.
 struct Outcome {

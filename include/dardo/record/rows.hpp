@@ -32,6 +32,7 @@ struct Words<Reason> {
       Word{Reason::limit, "limit", "One of the launch's limits was met before: see `limits_met`."},
       Word{Reason::early, "early", "The attack's time had not come when it was there."},
       Word{Reason::waiting, "waiting", "It was inside, but as many as count at once were before it."},
+      Word{Reason::visited, "visited", "A chain was there before."},
       Word{Reason::set_off, "set_off", "It set the trap off, which strikes nobody itself."},
       Word{Reason::no_volume, "no_volume", "A share of its volume was asked for, and it has none."},
   };

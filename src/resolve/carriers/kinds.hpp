@@ -12,8 +12,9 @@ struct Needs {
   bool direction = false, point = false, body = false;
 };
 
-/// How what carries it goes: it comes about in one instant; as a flight; or it stays for a time.
-enum class Goes : std::uint8_t { at_once, flies, lasts };
+/// How what carries it goes: it comes about in one instant; as a flight; it stays for a time; or from body to
+/// body.
+enum class Goes : std::uint8_t { at_once, flies, lasts, hops };
 
 template <class Delivery>
 struct Kind;
@@ -52,6 +53,12 @@ template <>
 struct Kind<TrapDelivery> {
   static constexpr Goes goes(const TrapDelivery&) { return Goes::lasts; }
   static Needs needs(const TrapDelivery& trap) { return {.point = true, .body = trap.on == Hangs::target}; }
+};
+
+template <>
+struct Kind<ChainDelivery> {
+  static constexpr Goes goes(const ChainDelivery&) { return Goes::hops; }
+  static Needs needs(const ChainDelivery&) { return {}; }
 };
 
 /// Calls `visit(kind, delivery)` with those of an attack.

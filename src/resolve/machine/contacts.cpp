@@ -21,7 +21,7 @@ bool Machine::meet(ShotSlot slot, const Touched& first, Listener& listener) {
   Flight& f = shots_[slot].flight;
   touching(f, launched_of(f), around(), first, touched_);
   const ShotDelivery& shot = *stage_of(f).shot;
-  const Departure here = departure_of(f);
+  const Leaving here = leaving_of(f);
   if (launches_[f.launch].contacts++ >= limits_.contacts) {
     meet_limit(f.launch, Limit::contacts, f.course.time, listener);
     end(slot, Ended::limit, {}, listener);
@@ -135,7 +135,7 @@ void Machine::note_surface(const Flight& f, const Course& came, WallId wall, con
                        .point = at.point,
                        .normal = at.normal,
                        .centre = came.place(),
-                       .direction = departure_of(before).direction,
+                       .direction = leaving_of(before).direction,
                        .speed = length(came.velocity()),
                        .leaves = length(f.course.velocity())});
 }

@@ -23,18 +23,9 @@ void shield(Verdict& v, const Reading& reach, const Outcome& out) {
 }  // namespace
 
 void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3& ahead,
-                             const std::optional<Vec3>& heading, std::uint32_t first) {
+                             const std::optional<Vec3>& heading) {
   const Prepared& attack = *launches_[start.launch].prepared;
-  Start next{.launch = start.launch, .time = start.time};
-  for (std::uint32_t i = 0; i < out.strikes.size(); ++i) {
-    const Strike& s = out.strikes[i];
-    const std::uint64_t key = chance_key(start.cause.key, Then::When::strike, arena_->order(s.body), 0);
-    next.anchor = {s.point, -s.normal, s.body}, next.target = s.body, next.aim = s.point;
-    attack.each_then(start.stage, Then::When::strike, [&](std::uint32_t child) {
-      next.stage = child, next.cause = {first + i, chance_key(key, child)};
-      lead_to(next);
-    });
-  }
+  Start next{.launch = start.launch, .stage = start.stage, .time = start.time};
   for (std::size_t i = 0; i < out.surfaces.size() && attack.has(start.stage, Then::When::surface); ++i) {
     const SurfaceMet& met = out.surfaces[i];
     const auto before =
@@ -44,21 +35,16 @@ void Machine::follow_instant(const Start& start, const Outcome& out, const Vec3&
     const std::uint64_t key =
         chance_key(start.cause.key, Then::When::surface, whom, static_cast<std::uint32_t>(before));
     next.anchor = {met.point, met.direction, {}}, next.target = {}, next.aim = met.point;
-    attack.each_then(start.stage, Then::When::surface, [&](std::uint32_t child) {
-      next.stage = child, next.cause = {start.cause.strike, chance_key(key, child)};
-      lead_to(next);
-    });
+    next.cause = {start.cause.strike, key};
+    follow_from(next, Then::When::surface);
   }
   if (out.ended == Ended::out_of_reach || out.ended == Ended::muzzle_blocked) return;
   const Vec3 way = out.end - out.origin;
   // Rounding is no direction.
   next.anchor = {out.end, heading ? *heading : length(way) > kSamePlace ? normalized(way) : ahead, {}};
   next.target = {}, next.aim = out.end;
-  const std::uint64_t key = chance_key(start.cause.key, Then::When::end, 0, 0);
-  attack.each_then(start.stage, Then::When::end, [&](std::uint32_t child) {
-    next.stage = child, next.cause = {start.cause.strike, chance_key(key, child)};
-    lead_to(next);
-  });
+  next.cause = {start.cause.strike, chance_key(start.cause.key, Then::When::end, 0, 0)};
+  follow_from(next, Then::When::end);
 }
 
 /// Of an instant's strikes those that the launch's limit leaves.
@@ -69,6 +55,24 @@ void Machine::keep_strikes_left(LaunchSlot launch, double time, Outcome& out, Li
   out.strikes.resize(left);
   out.limits_met.push_back({Limit::strikes, static_cast<double>(limits_.strikes), time, l.number});
   meet_limit(launch, Limit::strikes, time, listener);
+}
+
+/// Its strikes, at once or one after the other.
+void Machine::record_instant(const Start& start, Outcome& out, double stagger, Listener& listener) {
+  for (std::size_t i = 0; i < out.strikes.size(); ++i) {
+    Strike& s = out.strikes[i];
+    s.seen_s += start.time, s.stage = start.stage, s.cause = start.cause.strike;
+    s.time_s = start.time + stagger * static_cast<double>(i);
+    const std::uint64_t key = chance_key(start.cause.key, Then::When::strike, arena_->order(s.body), 0);
+    if (stagger > 0 && i > 0) {
+      Start later{.launch = start.launch, .stage = start.stage, .time = start.time, .cause = {s.cause, key}};
+      later.staggered = std::make_shared<const Strike>(s);
+      begin_after(std::move(later), stagger * static_cast<double>(i));
+    } else {
+      const std::uint32_t number = record_strike(s, start.launch, listener);
+      follow_strike(start.launch, s, number, key);
+    }
+  }
 }
 
 void Machine::begin_instant(const Start& start, Listener& listener) {
@@ -117,15 +121,11 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
   };
   with_carrier(act, moment, out, carry_out);
   listener.on_instant(launch, stage, out);
-  const std::uint32_t first = launches_[launch].strikes + 1;
-  for (Strike& s : out.strikes) {
-    s.time_s = time, s.seen_s += time, s.stage = stage, s.cause = start.cause.strike;
-    record_strike(s, launch, listener);
-  }
+  record_instant(start, out, act.attack.stagger_s, listener);
   if (act.stage.leads_on == 0) return;
   follow_instant(start, out,
                  start.by_launch ? heading_of(moment, launches_[launch].launch) : start.anchor.direction,
-                 heading, first);
+                 heading);
 }
 
 }  // namespace dardo::detail

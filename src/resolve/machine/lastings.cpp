@@ -113,17 +113,16 @@ void Machine::follow(const Lasting& l, Then::When when, const Pose& frame, BodyI
                      const Cause& cause) {
   const Vec3 way = toward - frame.at;
   const Vec3 direction = !body.empty() && length(way) > kSamePlace ? normalized(way) : frame.turn.x;
-  launches_[l.launch].prepared->each_then(l.stage, when, [&](std::uint32_t child) {
-    lead_to({.launch = l.launch,
-             .stage = child,
-             .time = l.time,
-             .anchor = {frame.at, direction, body},
-             .target = !body.empty()              ? body
-                       : arena_->stands(l.target) ? l.target
-                                                  : BodyId{},
-             .aim = body.empty() ? frame.at : toward,
-             .cause = {cause.strike, chance_key(cause.key, child)}});
-  });
+  follow_from({.launch = l.launch,
+               .stage = l.stage,
+               .time = l.time,
+               .anchor = {frame.at, direction, body},
+               .target = !body.empty()              ? body
+                         : arena_->stands(l.target) ? l.target
+                                                    : BodyId{},
+               .aim = body.empty() ? frame.at : toward,
+               .cause = cause},
+              when);
 }
 
 /// What comes to it in this window, or in the part of it that is looked through at once.

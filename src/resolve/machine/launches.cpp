@@ -3,12 +3,14 @@
 #include <numbers>
 
 #include "geometry/detail/elementary.hpp"
+#include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
 #include "resolve/aimed.hpp"
 #include "resolve/carriers/kinds.hpp"
 #include "resolve/chosen.hpp"
 #include "resolve/machine/machine.hpp"
 #include "resolve/rules/chance.hpp"
+#include "resolve/rules/let_through.hpp"
 #include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
@@ -23,7 +25,8 @@ Vec3 spread(const Arena& arena, const Volley& volley, const Vec3& direction, con
   const double u = chance(seed, key, Draw::spread, 0), around = 2 * kPi * chance(seed, key, Draw::spread, 1);
   const auto gauss = [&] { return volley.angle * std::sqrt(-2 * natural_logarithm(1 - u)); };
   switch (volley.spread) {
-    case Volley::Spread::none: return direction;
+    case Volley::Spread::none:
+    case Volley::Spread::bodies: return direction;
     case Volley::Spread::cone:  // evenly over the cap's area
       if (arena.flat()) return turned_aside(direction, left, volley.angle * (2 * u - 1));
       return turned_aside(direction, left, arc_cosine(1 - u * (1 - cosine(volley.angle))), around);
@@ -41,13 +44,18 @@ Vec3 spread(const Arena& arena, const Volley& volley, const Vec3& direction, con
   return direction;
 }
 
+bool goes_on_though_fallen(const Attack& attack, const Start& start) {
+  if (start.round > 0) return attack.burst && attack.burst->though_fallen;
+  return start.wound && attack.windup && attack.windup->though_fallen;
+}
+
 }  // namespace
 
 void Machine::begin(const Arena& arena) {
   arena_ = &arena, motions_ = Motions(arena);
   bounds_.reset(), limits_ = {};
-  launches_.clear(), waiting_.clear(), later_.clear(), shots_.clear(), lastings_.clear(), seekers_.clear(),
-      memory_.clear(), roster_.clear(), boxes_.clear(), looks_.clear(), queue_.clear();
+  launches_.clear(), waiting_.clear(), later_.clear(), shots_.clear(), lastings_.clear(), chains_.clear(),
+      seekers_.clear(), memory_.clear(), roster_.clear(), boxes_.clear(), looks_.clear(), queue_.clear();
   watched_.clear(), partners_.clear(), due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(),
       over_.clear();
   from_ = until_ = 0;
@@ -62,7 +70,7 @@ LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& la
   l.faction = attacker_faction(*arena_, launch, std::max(launch.at_s, until_));
   l.number = number;
   l.row = roster_.add(*l.prepared, l.faction);
-  l.flights = l.strikes = l.alive = l.carriers = l.contacts = l.limits_met = 0;
+  l.flights = l.strikes = l.alive = l.pending = l.serial = l.carriers = l.contacts = l.limits_met = 0;
   return slot;
 }
 
@@ -70,7 +78,8 @@ LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& la
 void Machine::release_over() {
   // Those who hear of every way ask for the launch at the end.
   for (const LaunchSlot launch : over_) {
-    if (keep_ways_ || !launches_.has(launch) || launches_[launch].alive > 0) continue;
+    if (keep_ways_ || !launches_.has(launch) || launches_[launch].alive + launches_[launch].pending > 0)
+      continue;
     roster_.remove(launches_[launch].row);
     launches_[launch].prepared.reset();
     launches_.release(launch);
@@ -105,8 +114,12 @@ void Machine::set_off_waiting(double time, Listener& listener) {
   release_over();
 }
 
-/// At the very end of a window it is not known yet how bodies move on: that is for the next one.
-bool Machine::begins_in_window() const { return !later_.empty() && later_.front().time < until_ - kInstant; }
+/// At the very end of a window it is not known yet how bodies move on: a launch is for the next one.
+bool Machine::begins_in_window() const {
+  if (later_.empty()) return false;
+  const Start& first = later_.front();
+  return first.time < until_ - kInstant || (first.is_pending() && first.time <= until_);
+}
 
 /// Those whose time comes within an instant.
 void Machine::begin_later(double until, Listener& listener) {
@@ -115,7 +128,11 @@ void Machine::begin_later(double until, Listener& listener) {
     Start start = later_.back();
     later_.pop_back();
     start.time = std::max(start.time, from_);
+    if (start.is_pending() && --launches_[start.launch].pending == 0) over_.push_back(start.launch);
+    // Of those that come at one time the one that was put there first.
+    const std::size_t serial = start.led_to;
     lead_to(start);
+    starts_.back().led_to = serial;
   }
   begin_starts(listener);
 }
@@ -127,15 +144,67 @@ void Machine::begin_launch(const Start& start, Listener& listener) {
     // Whoever fell before it came to that does not attack any more.
     // Nor is carried out what means nothing any more, as at a target that is gone.
     const Launched& l = launches_[start.launch];
+    const bool though_fallen = goes_on_though_fallen(*l.stage(0).attack, start);
     const auto sound = [&] {
-      return check_launch(Moment(motions_, start.time), *l.stage(0).attack, l.launch).empty();
+      return check_launch(Moment(motions_, start.time), *l.stage(0).attack, l.launch, true, though_fallen)
+          .empty();
     };
-    if (!l.launch.from && !arena_->stands(l.launch.by)) return;
+    const BodyId by = l.launch.by;
+    if (!l.launch.from && !(though_fallen ? arena_->has(by) : arena_->stands(by))) return;
     if (!sound()) return;
     if (std::holds_alternative<AtChoice>(l.launch.toward) && !(choose_target(start, listener) && sound()))
       return;
   }
+  if (!start.wound && wind_up(start)) return;
+  begin_rounds(start);
+  const Launched& l = launches_[start.launch];
+  if (l.stage(0).has(Then::When::release)) {
+    const Moment moment(motions_, start.time);
+    const Vec3 muzzle = muzzle_point(moment, l.launch);
+    follow_from({.launch = start.launch,
+                 .time = start.time,
+                 .anchor = {muzzle, heading_of(moment, l.launch), {}},
+                 .aim = aim_point(moment, l.launch).value_or(muzzle),
+                 .cause = {0, chance_key(start.cause.key, Then::When::release, 0, start.round)}},
+                Then::When::release);
+  }
   begin(start, listener);
+}
+
+/// From now on it is aimed at the point at which it is now.
+void Machine::aim_now(Launched& l, double time) const {
+  const Moment moment(motions_, time);
+  if (const auto point = aim_point(moment, l.launch)) {
+    l.launch.toward = AtPlace{*point};
+  } else {
+    l.launch.toward = AlongDirection{heading_of(moment, l.launch)};
+  }
+}
+
+/// Whether it is released later.
+bool Machine::wind_up(const Start& start) {
+  Launched& l = launches_[start.launch];
+  const auto& windup = l.stage(0).attack->windup;
+  if (!windup || !(windup->for_s > 0)) return false;
+  if (windup->aim == Windup::Aim::start) aim_now(l, start.time);
+  Start released = start;
+  released.wound = true, released.checked = false;
+  begin_after(std::move(released), windup->for_s);
+  return true;
+}
+
+/// The rounds after the first.
+void Machine::begin_rounds(const Start& start) {
+  Launched& l = launches_[start.launch];
+  const auto& burst = l.stage(start.stage).attack->burst;
+  if (!burst || start.round > 0) return;
+  if (start.by_launch && !burst->aims_anew && burst->count > 1) aim_now(l, start.time);
+  for (std::uint32_t i = 1; i < burst->count; ++i) {
+    Start round = start;
+    round.round = i, round.wound = start.by_launch, round.checked = false;
+    round.cause.key = chance_key(start.cause.key, Then::When::release, WallPartId::kNone, i);
+    begin_after(std::move(round), burst->gap_s * i);
+  }
 }
 
 /// Whom a launch is aimed at that says how to choose; false when there is nobody.
@@ -150,27 +219,12 @@ bool Machine::choose_target(const Start& start, Listener& listener) {
   return false;
 }
 
-/// What an instant has led to comes after it, at the same time, and what that leads to after that.
-void Machine::begin_starts(Listener& listener) {
-  const auto place = [&](const Start& s) {
-    return place_of_start(launches_[s.launch].number, s.stage, s.cause.strike, s.led_to);
-  };
-  for (std::size_t next = 0; next < starts_.size();) {
-    std::sort(starts_.begin() + static_cast<std::ptrdiff_t>(next), starts_.end(),
-              [&](const Start& a, const Start& b) { return place(a) < place(b); });
-    for (const std::size_t last = starts_.size(); next < last; ++next) {
-      const Start start = starts_[next];
-      start.by_launch ? begin_launch(start, listener) : begin(start, listener);
-    }
-  }
-  starts_.clear();
-}
-
 void Machine::begin(const Start& start, Listener& listener) {
   switch (goes(*launches_[start.launch].stage(start.stage).attack)) {
     case Goes::at_once: return begin_instant(start, listener);
     case Goes::flies: return begin_shots(start, listener);
     case Goes::lasts: return begin_lasting(start, listener);
+    case Goes::hops: return begin_chain(start, listener);
   }
 }
 
@@ -221,7 +275,7 @@ bool Machine::may_begin(const Start& start, Listener& listener) {
   };
   if (stage.depth > limits_.depth) return refuse(Limit::depth);
   if (l.carriers >= limits_.carriers) return refuse(Limit::carriers);
-  if ((stage.shot != nullptr || stage.lasting) && l.alive >= limits_.alive) return refuse(Limit::alive);
+  if (!stage.at_once && l.alive >= limits_.alive) return refuse(Limit::alive);
   return ++l.carriers, true;
 }
 
@@ -232,9 +286,78 @@ ShotSlot Machine::new_shot() {
   return slot;
 }
 
+void Machine::choose_bodies(const Start& start) {
+  next_.clear();
+  const Launched& l = launches_[start.launch];
+  const Stage& stage = l.stage(start.stage);
+  const Moment moment(motions_, start.time);
+  const Act act(*arena_, stage, l.launch, l.faction, moment.state_time(), nullptr, start.cause.key);
+  const Vec3& from = start.anchor.place;
+  const Choice choice(*arena_, stage.order, from, start.anchor.direction, l.launch.seed, start.cause.key);
+  const double far = far_limit(stage.attack->reach);
+  moment.bodies_touching(Bounds{from, from}.grown(far + slack(largest(from), far)), [&](BodyId body) {
+    if (body == start.anchor.target || !eligible(act, body)) return;
+    const double away = moment.body(body).nearest(from).distance;
+    const auto same = [&](const Candidate& c) { return c.body == body; };
+    if (!at_most(away, far, largest(from)) || std::any_of(next_.begin(), next_.end(), same)) return;
+    next_.push_back({body, away, moment.center(body)});
+  });
+  std::sort(next_.begin(), next_.end(),
+            [&](const Candidate& a, const Candidate& b) { return choice.before(a, b); });
+  if (next_.size() > stage.shot->volley.count) next_.resize(stage.shot->volley.count);
+}
+
+void Machine::throw_shot(const Start& start, const Thrower& by, std::uint32_t number, const Candidate* at,
+                         const std::optional<WallContact>& leaned_on, Listener& listener) {
+  const LaunchSlot launch = start.launch;
+  const std::uint32_t stage = start.stage;
+  const Vec3 &place = start.anchor.place, &direction = start.anchor.direction;
+  const Stage& what = launches_[launch].stage(stage);
+  const ShotDelivery& shot = *what.shot;
+  const double time = start.time;
+  const Vec3 left = left_of_throw(arena_->upright(), by.side, direction);
+  const ShotSlot slot = new_shot();
+  Flight& f = shots_[slot].flight;
+  Launched& l = launches_[launch];
+  const std::uint64_t seed = l.launch.seed;
+  f.launch = launch, f.stage = stage, f.number = l.flights++, f.cause = start.cause.strike;
+  f.key = chance_key(start.cause.key, number);
+  ++l.alive;
+  Course& c = f.course;
+  c.time = time + number * shot.volley.gap_s;
+  f.lately = c.time;
+  c.target = at != nullptr ? at->body : start.target;
+  c.speed =
+      what.law.speed * (1 + shot.volley.speed_variation * (2 * chance(seed, f.key, Draw::speed, 0) - 1));
+  const bool straight = at != nullptr || shot.volley.spread == Volley::Spread::none;
+  const Vec3 aim = at != nullptr ? at->point : start.aim;
+  const double away = length(aim - place);
+  const Vec3 way = at != nullptr && away > kSamePlace
+                       ? (aim - place) / away
+                       : spread(*arena_, shot.volley, direction, left, seed, f.key, number);
+  c.aim = straight ? aim : place + way * away;
+  // The body that it comes out of is none of the others.
+  if (at != nullptr && !start.anchor.target.empty()) memory_.meet(f.met, start.anchor.target).struck = true;
+  if (!what.law.knows_target && !what.near) c.target = {};
+  if (!c.target.empty()) seekers_.add(slot);
+  if (straight)
+    throw_at(c, shot, motions_, place, at_of(motions_, at != nullptr ? c.target : start.target, aim, time),
+             by);
+  set_off(c, shot.path, place, way, by, motions_);
+  f.ends = c.time + std::min(life_limit(shot), limits_.flight_s);
+  if (leaned_on) {
+    c.piece.at = leaned_on->contact.point;
+    Blocker wall;
+    wall.wall = leaned_on->wall;
+    end(slot, Ended::muzzle_blocked, wall, listener);
+    return;
+  }
+  propose(slot, listener);
+}
+
 void Machine::begin_shots(Start start, Listener& listener) {
   if (start.by_launch) aim_shots(start);
-  const Vec3 &place = start.anchor.place, &direction = start.anchor.direction;
+  const Vec3& place = start.anchor.place;
   const LaunchSlot launch = start.launch;
   const std::uint32_t stage = start.stage;
   const Stage& what = launches_[launch].stage(stage);
@@ -247,39 +370,17 @@ void Machine::begin_shots(Start start, Listener& listener) {
   if (const double size = length(arm); start.by_launch && size > 0) {
     leaned_on = first_wall(*arena_, {by.center, arm / size, size}, Passage::shots, time);
   }
-  const Vec3 left = left_of_throw(arena_->upright(), by.side, direction);
-  for (std::uint32_t i = 0; i < shot.volley.count && may_begin(start, listener); ++i) {
-    const ShotSlot slot = new_shot();
-    Flight& f = shots_[slot].flight;
-    Launched& l = launches_[launch];
-    const std::uint64_t seed = l.launch.seed;
-    f.launch = launch, f.stage = stage, f.number = l.flights++, f.cause = start.cause.strike;
-    f.key = chance_key(start.cause.key, i);
-    ++l.alive;
-    Course& c = f.course;
-    c.time = time + i * shot.volley.gap_s;
-    f.lately = c.time;
-    c.target = start.target;
-    c.speed =
-        what.law.speed * (1 + shot.volley.speed_variation * (2 * chance(seed, f.key, Draw::speed, 0) - 1));
-    const Vec3 way = spread(*arena_, shot.volley, direction, left, seed, f.key, i);
-    const double away = length(start.aim - place);
-    c.aim = shot.volley.spread == Volley::Spread::none ? start.aim : place + way * away;
-    if (!what.law.knows_target && !what.near) c.target = {};
-    if (!c.target.empty()) seekers_.add(slot);
-    if (shot.volley.spread == Volley::Spread::none)
-      throw_at(c, shot, motions_, place, at_of(motions_, start.target, start.aim, time), by);
-    set_off(c, shot.path, place, way, by, motions_);
-    f.ends = c.time + std::min(life_limit(shot), limits_.flight_s);
-    if (leaned_on) {
-      c.piece.at = leaned_on->contact.point;
-      Blocker wall;
-      wall.wall = leaned_on->wall;
-      end(slot, Ended::muzzle_blocked, wall, listener);
-      continue;
-    }
-    propose(slot, listener);
+  const bool at_bodies = shot.volley.spread == Volley::Spread::bodies;
+  if (at_bodies) choose_bodies(start);
+  const std::vector<Candidate> bodies = at_bodies ? next_ : std::vector<Candidate>{};
+  if (at_bodies && bodies.empty() && start.by_launch) {
+    Flown told{.launch = launch, .ended = Ended::no_target, .time = time};
+    told.place = place;
+    listener.on_end(told);
   }
+  const std::uint32_t count = at_bodies ? static_cast<std::uint32_t>(bodies.size()) : shot.volley.count;
+  for (std::uint32_t i = 0; i < count && may_begin(start, listener); ++i)
+    throw_shot(start, by, i, at_bodies ? &bodies[i] : nullptr, leaned_on, listener);
 }
 
 }  // namespace dardo::detail

@@ -2,6 +2,7 @@
 #include <vector>
 
 #include "dardo/resolve/presence.hpp"
+#include "resolve/carriers/chain.hpp"
 #include "resolve/carriers/lasting/lasting.hpp"
 #include "resolve/carriers/shot/flight.hpp"
 
@@ -25,6 +26,7 @@ class Listener {
   /// A shot sticks in what would have ended it so; its end comes later.
   virtual void on_stuck(const Flown&) {}
   virtual void on_over(const LastingOver&) {}
+  virtual void on_chain(const Chain&) {}
   /// A body came into something that lasts, or is out of it.
   virtual void on_presence(const Presence&) {}
   virtual void on_down(const Downed&) {}

@@ -4,6 +4,7 @@
 
 #include "resolve/rules/chance.hpp"
 #include "resolve/rules/choice.hpp"
+#include "resolve/rules/effects.hpp"
 #include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
@@ -175,7 +176,7 @@ void Machine::ask_due(Listener& listener) {
 void Machine::advance(double until, Listener& listener) {
   const auto times = arena_->change_times();
   const auto next_after = [&](double time) {
-    if (shots_.used() + lastings_.used() == 0)
+    if (shots_.used() + lastings_.used() + chains_.used() == 0)
       time = later_.empty() ? kEver : std::max(time, later_.front().time);
     return std::upper_bound(times.begin(), times.end(), time);
   };
@@ -268,12 +269,12 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
     case Event::Kind::arrived: return over(Ended::arrived);
     case Event::Kind::apex:
       f.apex_passed = true;
-      follow(departure_of(f), Then::When::apex, f.course.place(),
+      follow(leaving_of(f), Then::When::apex, f.course.place(),
              {f.cause, chance_key(f.key, Then::When::apex, 0, 0)});
       break;
     case Event::Kind::near:
       f.near_passed = true;
-      follow(departure_of(f), Then::When::near, f.course.place(),
+      follow(leaving_of(f), Then::When::near, f.course.place(),
              {f.cause, chance_key(f.key, Then::When::near, 0, 0)});
       break;
     case Event::Kind::turned:
@@ -301,7 +302,14 @@ std::uint32_t Machine::record_strike(Strike& strike, LaunchSlot launch, Listener
   strike.launch = launched.number;
   strike.seen_s = std::max(strike.seen_s, strike.time_s);
   const std::uint32_t number = ++launched.strikes;
-  if (listener.on_strike(strike)) forget_target(strike.body, strike.time_s);
+  const Attack& attack = *launched.stage(strike.stage).attack;
+  if (!attack.effects.empty()) {
+    std::swap(strike.effects, effects_);  // which has room
+    effects_of(attack, Moment(motions_, strike.time_s), strike, strike.effects);
+  }
+  const bool fell = listener.on_strike(strike);
+  if (!attack.effects.empty()) std::swap(strike.effects, effects_);
+  if (fell) forget_target(strike.body, strike.time_s);
   return number;
 }
 
@@ -319,7 +327,7 @@ void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listene
   listener.on_end({f.launch, f.stage, f.number, f.cause, why, f.course.time, f.course.travelled,
                    f.course.place(), by, f.course, true});
   if (why != Ended::muzzle_blocked) {
-    follow(departure_of(f), Then::When::end, f.course.place(),
+    follow(leaving_of(f), Then::When::end, f.course.place(),
            {f.cause, chance_key(f.key, Then::When::end, 0, 0)});
   }
   forget_shot(slot);
@@ -333,24 +341,22 @@ void Machine::forget_shot(ShotSlot slot) {
   shots_.release(slot);
 }
 
-Machine::Departure Machine::departure_of(const Flight& f) {
+Machine::Leaving Machine::leaving_of(const Flight& f) {
   const Vec3 velocity = f.course.velocity();
   const double speed = length(velocity);
   return {f.launch,        f.stage,     f.course.time, speed > kStill ? velocity / speed : f.course.heading,
           f.course.target, f.course.aim};
 }
 
-void Machine::follow(const Departure& from, Then::When when, const Vec3& place, const Cause& cause) {
-  const BodyId target = arena_->stands(from.target) ? from.target : BodyId{};
-  launches_[from.launch].prepared->each_then(from.stage, when, [&](std::uint32_t child) {
-    lead_to({.launch = from.launch,
-             .stage = child,
-             .time = from.time,
-             .anchor = {place, from.direction},
-             .target = target,
-             .aim = from.aim,
-             .cause = {cause.strike, chance_key(cause.key, child)}});
-  });
+void Machine::follow(const Leaving& from, Then::When when, const Vec3& place, const Cause& cause) {
+  follow_from({.launch = from.launch,
+               .stage = from.stage,
+               .time = from.time,
+               .anchor = {place, from.direction, {}},
+               .target = arena_->stands(from.target) ? from.target : BodyId{},
+               .aim = from.aim,
+               .cause = cause},
+              when);
 }
 
 }  // namespace dardo::detail

@@ -1,5 +1,6 @@
 #pragma once
 #include <array>
+#include <deque>
 #include <functional>
 #include <memory>
 #include <span>
@@ -8,6 +9,7 @@
 #include "dardo/executor.hpp"
 #include "dardo/resolve/resolve.hpp"
 #include "resolve/carriers/area.hpp"
+#include "resolve/carriers/chain.hpp"
 #include "resolve/carriers/lasting/extent.hpp"
 #include "resolve/carriers/shot/flight.hpp"
 #include "resolve/machine/listener.hpp"
@@ -28,6 +30,9 @@ class BytesOut;
 /// stand.
 std::uint64_t fingerprint(const Arena& arena, std::span<const std::shared_ptr<Prepared>> attacks);
 
+/// A game may start launches while it is told of a strike of another: that one stays where it is.
+using Launches = Pool<Launched, LaunchSlot, std::deque<Launched>>;
+
 /// What a carrier comes from: the strike that led to it (from 1; 0: none), and the key of its chance.
 struct Cause {
   std::uint32_t strike = 0;
@@ -39,13 +44,24 @@ struct Start {
   LaunchSlot launch;
   std::uint32_t stage = 0;
   double time = 0;
-  bool by_launch = false;  ///< it is the launch's own, which starts where that says
-  bool checked = false;    ///< what the launch says is known to mean something then
-  Anchor anchor;           ///< else there
+  bool by_launch = false;   ///< it is the launch's own, which starts where that says
+  bool wound = false;       ///< and its windup is over
+  std::uint32_t round = 0;  ///< of a burst
+  bool checked = false;     ///< what the launch says is known to mean something then
+  Anchor anchor;            ///< else there
   BodyId target;
   Vec3 aim;
   Cause cause;
   std::size_t led_to = 0;  ///< among those of its instant
+  // A hop of a chain that arrives.
+  ChainSlot chain{Next::kNobody};
+  BodyId hop_to;
+  Departure departure;
+  std::shared_ptr<const Strike> staggered;  ///< a strike that comes later than its instant
+
+  bool hops() const { return chain.at != Next::kNobody; }
+  /// It keeps its launch until then.
+  bool is_pending() const { return !by_launch || wound || round > 0; }
 };
 
 inline bool begins_after(const Start& a, const Start& b) { return a.time > b.time; }
@@ -126,7 +142,9 @@ class Machine {
     return shots_.used() - shells;
   }
   /// Whatever has not ended yet, or is to begin.
-  std::size_t under_way() const { return shots_.used() + lastings_.used() + later_.size() + waiting_.size(); }
+  std::size_t under_way() const {
+    return shots_.used() + lastings_.used() + chains_.used() + later_.size() + waiting_.size();
+  }
   /// Calls `visit(lasting, guest)` for everybody inside something that lasts.
   template <class Visit>
   void each_inside(Visit&& visit) const {
@@ -167,17 +185,32 @@ class Machine {
 
   void begin_anew();
   /// Of each launch so many shots are alive.
-  void restore_shots(BytesIn& in, double until, const Pool<Launched, LaunchSlot>& launches,
-                     Pool<Shot, ShotSlot>& shots, Memory& memory, std::vector<std::uint32_t>& alive) const;
-  void restore_lastings(BytesIn& in, double until, const Pool<Launched, LaunchSlot>& launches,
+  void restore_shots(BytesIn& in, double until, const Launches& launches, Pool<Shot, ShotSlot>& shots,
+                     Memory& memory, std::vector<std::uint32_t>& alive) const;
+  bool restore_later(BytesIn& in, double until, const Launches& launches,
+                     const Pool<Chain, ChainSlot>& chains, std::vector<Start>& later,
+                     std::vector<bool>& waits, std::vector<std::uint32_t>& pending) const;
+  void restore_chains(BytesIn& in, const Launches& launches, Pool<Chain, ChainSlot>& chains,
+                      std::vector<std::uint32_t>& alive) const;
+  void restore_lastings(BytesIn& in, double until, const Launches& launches,
                         const Pool<Shot, ShotSlot>& shots, Pool<Stay, LastingSlot>& lastings,
                         std::vector<std::uint32_t>& alive) const;
 
   // How launches and their carriers begin, and their limits: launches.cpp.
   void lead_to(Start start) {
     start.led_to = starts_.size();
-    starts_.push_back(start);
+    starts_.push_back(std::move(start));
   }
+  /// The same so long after its time.
+  void begin_after(Start start, double delay);
+  /// Whatever follows at a moment of a stage: from what the start says of where, whom and why.
+  void follow_from(const Start& from, Then::When when);
+  /// What follows from a strike with a number.
+  void follow_strike(LaunchSlot launch, const Strike& strike, std::uint32_t number, std::uint64_t key);
+  bool wind_up(const Start& start);
+  void begin_rounds(const Start& start);
+  void land(const Start& start, Listener& listener);
+  void aim_now(Launched& launched, double time) const;
   void begin(const Start& start, Listener& listener);
   void begin_starts(Listener& listener);
   void begin_launch(const Start& start, Listener& listener);
@@ -185,6 +218,11 @@ class Machine {
   void begin_shots(Start start, Listener& listener);
   /// Where the shots of a launch set off, and where they are thrown to.
   void aim_shots(Start& start) const;
+  /// Into `next_`: those toward whom the shots of a volley go, each toward its own.
+  void choose_bodies(const Start& start);
+  /// One shot of a volley: its number, where it is thrown, and at whom, if at one of its own.
+  void throw_shot(const Start& start, const Thrower& by, std::uint32_t number, const Candidate* at,
+                  const std::optional<WallContact>& leaned_on, Listener& listener);
   ShotSlot new_shot();
   void release_over();
   /// Whether the launch may begin one more carrier of a stage.
@@ -208,7 +246,7 @@ class Machine {
   void end(ShotSlot slot, Ended why, const Blocker& by, Listener& listener);
   void forget_shot(ShotSlot slot);
   /// What of a flight matters to what follows from it.
-  struct Departure {
+  struct Leaving {
     LaunchSlot launch;
     std::uint32_t stage;
     double time;
@@ -216,8 +254,8 @@ class Machine {
     BodyId target;
     Vec3 aim;
   };
-  static Departure departure_of(const Flight& flight);
-  void follow(const Departure& from, Then::When when, const Vec3& place, const Cause& cause);
+  static Leaving leaving_of(const Flight& flight);
+  void follow(const Leaving& from, Then::When when, const Vec3& place, const Cause& cause);
   bool pick_anew(Flight& flight);
   /// Numbers the strike and tells of it; the number.
   std::uint32_t record_strike(Strike& strike, LaunchSlot launch, Listener& listener);
@@ -240,11 +278,19 @@ class Machine {
 
   // Rays and areas: instants.cpp.
   void begin_instant(const Start& start, Listener& listener);
+  void record_instant(const Start& start, Outcome& out, double stagger, Listener& listener);
   void keep_strikes_left(LaunchSlot launch, double time, Outcome& out, Listener& listener);
   /// What follows from a ray or an area whose strikes have the numbers from `first`; `ahead` when it has no
   /// length.
   void follow_instant(const Start& start, const Outcome& out, const Vec3& ahead,
-                      const std::optional<Vec3>& heading, std::uint32_t first);
+                      const std::optional<Vec3>& heading);
+
+  // From body to body: hops.cpp.
+  static constexpr std::uint32_t kNoMore = 0xffffffffu;  ///< so many strikes: none more
+  void begin_chain(const Start& start, Listener& listener);
+  void depart(ChainSlot slot, const Departure& from, BodyId only, std::uint32_t cause, Listener& listener);
+  void arrive(const Start& start, Listener& listener);
+  void over_if_done(ChainSlot slot, Listener& listener);
 
   // What stays for a time: lastings.cpp.
   void begin_lasting(const Start& start, Listener& listener);
@@ -310,10 +356,11 @@ class Machine {
   double from_ = 0, until_ = 0;  ///< the window that is being decided
 
   // What is under way.
-  Pool<Launched, LaunchSlot> launches_;
+  Launches launches_;
   std::vector<LaunchSlot> waiting_;
   std::vector<Start> later_;  ///< what begins at a later time: a heap, the earliest first
   Pool<Shot, ShotSlot> shots_;
+  Pool<Chain, ChainSlot> chains_;
   Pool<Stay, LastingSlot> lastings_;
   SomeSlots<ShotSlot> seekers_;  ///< of shots that have a target, or had one
   Memory memory_;
@@ -330,6 +377,8 @@ class Machine {
   // Of the instant that is being decided.
   std::vector<ShotSlot> due_;         ///< shots that must be asked in this window
   std::vector<std::uint8_t> found_;   ///< of each: what a job has found
+  std::vector<Candidate> next_;       ///< in a chain
+  std::vector<EffectDone> effects_;   ///< of a strike
   std::vector<Coming> came_;          ///< to what lasts
   std::vector<Inside> inside_;        ///< of that
   std::vector<Touched> touched_;      ///< by the flight that is being decided

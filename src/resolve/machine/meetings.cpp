@@ -176,7 +176,7 @@ void Machine::decide_meeting(const Next& next, Listener& listener) {
   const ShotSlot slot = next.shot;
   bring_to(slot, next.time, listener);
   Flight& f = shots_[slot].flight;
-  const Departure here = departure_of(f);
+  const Leaving here = leaving_of(f);
   const Cause cause{f.cause, chance_key(f.key, Then::When::strike, shots_[next.victim].flight.key, 0)};
   const Vec3 at = f.course.place();
   const Flight& v = shots_[next.victim].flight;

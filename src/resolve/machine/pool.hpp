@@ -6,8 +6,9 @@
 namespace dardo::detail {
 
 /// Places for what comes and goes, asked by a `Slot`. A place that is given back is used again, with whatever
-/// was in it: whoever takes it makes it anew, and may keep the room of its lists.
-template <class T, class Slot>
+/// was in it: whoever takes it makes it anew, and may keep the room of its lists. In a deque things stay
+/// where they are while others come.
+template <class T, class Slot, class Places = std::vector<T>>
 class Pool {
  public:
   Slot add() {
@@ -88,7 +89,7 @@ class Pool {
   }
 
  private:
-  std::vector<T> places_;  ///< there may be more of them than it has now
+  Places places_;  ///< there may be more of them than it has now
   std::vector<bool> used_;
   std::uint32_t count_ = 0;
   std::vector<std::uint32_t> free_;

@@ -134,15 +134,7 @@ void Machine::strike(Lasting& l, const Extent& extent, const AreaCarrier& carrie
   const std::uint64_t key = chance_key(l.key, Then::When::strike, arena_->order(in.body), g.times);
   ++g.times, ++l.strikes;
   const std::uint32_t number = record_strike(s, l.launch, listener);
-  launches_[l.launch].prepared->each_then(l.stage, Then::When::strike, [&](std::uint32_t child) {
-    lead_to({.launch = l.launch,
-             .stage = child,
-             .time = l.time,
-             .anchor = {s.point, -s.normal, in.body},
-             .target = in.body,
-             .aim = s.point,
-             .cause = {number, chance_key(key, child)}});
-  });
+  follow_strike(l.launch, s, number, key);
 }
 
 /// Where a blade touches, how fast it is there; its way is against the normal.

@@ -99,6 +99,7 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
   if (s.shell != nullptr) s.shot = s.shell.get();
   if (s.shot != nullptr) s.law = law_of(s.shot->path);
   s.region = region_of(attack);
+  s.at_once = goes(attack) == Goes::at_once;
   std::tie(s.pierce, s.ricochet) = what_it_meets(attack);
   return s;
 }

@@ -58,6 +58,7 @@ struct Stage {
   const Pierce* pierce = nullptr;             ///< of what goes along a way
   const Ricochet* ricochet = nullptr;
   Law law;                  ///< of its shots
+  bool at_once = true;      ///< it is over in the instant in which it begins
   std::uint32_t depth = 0;  ///< how many it follows from, one from the other
   std::uint32_t first_child = 0;
   std::uint32_t leads_on = 0;  ///< a bit for each moment that something follows at
@@ -107,14 +108,14 @@ class Prepared {
   const Attack& attack(std::uint32_t stage) const { return *stages_[stage].attack; }
   std::uint32_t size() const { return count_; }
   bool has(std::uint32_t stage, Then::When when) const { return stages_[stage].has(when); }
-  /// Calls `visit(stage)` for every attack that this moment of a stage leads to, in order.
+  /// Calls `visit(stage, delay)` for every attack that this moment of a stage leads to, in order.
   template <class Visit>
   void each_then(std::uint32_t stage, Then::When when, Visit&& visit) const {
     if (!stages_[stage].has(when)) return;
     std::uint32_t child = stages_[stage].first_child;
     for (const Then& then : attack(stage).then) {
       for (std::size_t i = 0; i < then.attacks.size(); ++i, ++child) {
-        if (then.when == when) visit(child);
+        if (then.when == when) visit(child, then.delay_s);
       }
     }
   }

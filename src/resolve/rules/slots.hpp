@@ -9,6 +9,11 @@ struct LaunchSlot {
   friend bool operator==(LaunchSlot, LaunchSlot) = default;
 };
 
+struct ChainSlot {
+  std::uint32_t at = 0;
+  friend bool operator==(ChainSlot, ChainSlot) = default;
+};
+
 struct LastingSlot {
   std::uint32_t at = 0;
   friend bool operator==(LastingSlot, LastingSlot) = default;

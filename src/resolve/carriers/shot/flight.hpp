@@ -23,7 +23,9 @@ struct Launched {
   std::uint32_t number = 0;   ///< among all launches
   std::uint32_t flights = 0;  ///< so far; numbers its shots
   std::uint32_t strikes = 0;
-  std::uint32_t alive = 0;                   ///< shots in flight
+  std::uint32_t alive = 0;                   ///< what has not ended yet
+  std::uint32_t pending = 0;                 ///< of what follows and begins later
+  std::uint32_t serial = 0;                  ///< so many of these so far
   std::uint32_t carriers = 0, contacts = 0;  ///< so far, held against the limits
   std::uint32_t limits_met = 0;              ///< a bit for each
   std::uint32_t row = 0;                     ///< in the roster
