@@ -16,6 +16,7 @@ struct Departure {
   BodyId from;            ///< the body there, if any
   std::uint32_t hop = 0;  ///< the number of the hop; 0: to the first body
   double time = 0;
+  BodyId only = {};  ///< nobody else was thought of
 };
 
 /// A hop that was decided.
@@ -33,8 +34,8 @@ struct Chain {
   std::uint32_t cause = 0;  ///< the number of the strike that led to it, from 1; 0: none
   std::uint64_t key = 0;
   double began = 0, time = 0;
-  Vec3 origin, last;  ///< where it began, and where it was at last
-  Vec3 ahead{1, 0, 0};         ///< which way it set off
+  Vec3 origin, last;    ///< where it began, and where it was at last
+  Vec3 ahead{1, 0, 0};  ///< which way it set off
   std::uint32_t strikes = 0;
   std::uint32_t pending = 0;  ///< hops that have not arrived
   std::vector<BodyId> taken;  ///< bodies that it was at, or goes for, by their index

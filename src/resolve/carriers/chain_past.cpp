@@ -8,6 +8,7 @@ ChainPast::Met ChainPast::met(BodyId body) const {
   Met best{.body = body};
   for (const Chain* chain : chains_) {
     for (const Departure& from : chain->departures) {
+      if (!from.only.empty() && from.only != body) continue;
       const Moment moment(motions_, from.time);
       const HopCarrier carrier(act_, moment, *chain, from);
       const HopCarrier::Met here = carrier.met(body);
@@ -54,8 +55,10 @@ Reading ChainPast::tell_sight(const Met& met) const {
 /// Those who were let through and not gone for come after those who were, by so much.
 Reading ChainPast::tell_cap(const Met& met, const Outcome&) const {
   Reading r{.gate = Gate::cap};
-  if (met.from == nullptr || met.stopped.reason != Reason::none) return r;
+  if (met.stopped.reason != Reason::none) return r;
+  // It was not thought of, or others came first.
   r.reason = Reason::cap;
+  if (met.from == nullptr) return r;
   const Moment moment(motions_, met.from->time);
   const HopCarrier carrier(act_, moment, *met.chain, *met.from);
   r.measured = carrier.met(met.body).distance;

@@ -56,7 +56,7 @@ bool Machine::meet(ShotSlot slot, const Touched& first, Listener& listener) {
     surfaces = meet_surfaces(f);
     tell_surfaces(f, surfaces, listener);
   }
-  for (const Following& next : follows_) follow(here, next.when, next.place, next.cause);
+  for (const Following& next : follows_) follow(here, next.when, next.place, next.cause, next.body);
   const auto over = [&](Ended why, const Blocker& by) {
     end(slot, why, by, listener);
     return false;
@@ -253,7 +253,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   // A guided shot that has struck its target has done with it.
   if (f.course.target == event.body && stage_of(f).law.has_done_with) f.course.target_lost = event.time;
   const std::uint32_t number = record_strike(s, f.launch, listener);
-  follows_.push_back({Then::When::strike, s.point, {number, key}});
+  follows_.push_back({Then::When::strike, s.point, {number, key}, event.body});
 }
 
 }  // namespace dardo::detail

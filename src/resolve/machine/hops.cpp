@@ -48,7 +48,7 @@ void Machine::depart(ChainSlot slot, const Departure& from, BodyId only, std::ui
   const Moment moment(motions_, from.time);
   const Act act(*arena_, stage, launched.launch, launched.faction, moment.state_time(), nullptr, c.key);
   const HopCarrier carrier(act, moment, c, from);
-  if (keep_ways_) c.departures.push_back(from);
+  if (keep_ways_) c.departures.push_back(from), c.departures.back().only = only;
   if (only.empty()) {
     carrier.choose(next_);
   } else {

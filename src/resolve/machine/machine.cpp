@@ -348,11 +348,12 @@ Machine::Leaving Machine::leaving_of(const Flight& f) {
           f.course.target, f.course.aim};
 }
 
-void Machine::follow(const Leaving& from, Then::When when, const Vec3& place, const Cause& cause) {
+void Machine::follow(const Leaving& from, Then::When when, const Vec3& place, const Cause& cause,
+                     BodyId body) {
   follow_from({.launch = from.launch,
                .stage = from.stage,
                .time = from.time,
-               .anchor = {place, from.direction, {}},
+               .anchor = {place, from.direction, body},
                .target = arena_->stands(from.target) ? from.target : BodyId{},
                .aim = from.aim,
                .cause = cause},

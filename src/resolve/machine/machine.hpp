@@ -255,7 +255,7 @@ class Machine {
     Vec3 aim;
   };
   static Leaving leaving_of(const Flight& flight);
-  void follow(const Leaving& from, Then::When when, const Vec3& place, const Cause& cause);
+  void follow(const Leaving& from, Then::When when, const Vec3& place, const Cause& cause, BodyId body = {});
   bool pick_anew(Flight& flight);
   /// Numbers the strike and tells of it; the number.
   std::uint32_t record_strike(Strike& strike, LaunchSlot launch, Listener& listener);
@@ -388,6 +388,7 @@ class Machine {
     Then::When when;
     Vec3 place;
     Cause cause;
+    BodyId body = {};  ///< that was struck
   };
   std::vector<Following> follows_;
   std::vector<Start> starts_;     ///< what it has led to
