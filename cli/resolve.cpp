@@ -40,8 +40,11 @@ void print_outcome(const Outcome& out, const Arena& arena) {
              explain_end(out, arena));
   for (const LimitMet& m : out.limits_met) fmt::print("  limit: {}\n", explain(m));
   for (const std::string& w : out.warnings) fmt::print("  warning: {}\n", w);
-  const bool flies = std::any_of(out.marks.begin(), out.marks.end(),
-                                 [](const Mark& m) { return std::holds_alternative<FlightMark>(m); });
+  // What is over in an instant needs no times.
+  const bool flies = std::any_of(out.marks.begin(), out.marks.end(), [](const Mark& m) {
+    return std::holds_alternative<FlightMark>(m) || std::holds_alternative<LastingMark>(m) ||
+           std::holds_alternative<HopMark>(m);
+  });
   Table struck({Tone::good, Tone::good});
   for (std::size_t i = 0; i < out.strikes.size(); ++i) {
     const Strike& s = out.strikes[i];
@@ -51,12 +54,13 @@ void print_outcome(const Outcome& out, const Arena& arena) {
     if (flies) row.push_back(fmt::format("{:.3f} s", s.time_s));
     std::string power =
         fmt::format("power {:g} = {:g} x {:g}", s.power.arriving(), s.power.base, s.power.zone);
-    for (const double factor : {s.power.order, s.power.through, s.power.seen}) {
+    for (const double factor : {s.power.order, s.power.through, s.power.hop, s.power.seen}) {
       if (factor != 1) power += fmt::format(" x {:g}", factor);
     }
     row.push_back(std::move(power));
+    for (const EffectDone& e : s.effects) row.push_back(explain(e));
     if (s.stage > 0)
-      row.push_back(s.cause > 0 ? fmt::format("follows from {}", s.cause) : "follows from its end");
+      row.push_back(s.cause > 0 ? fmt::format("follows from {}", s.cause) : "follows from it");
     struck.add(std::move(row));
   }
   Table passed({Tone::plain, Tone::plain, Tone::quiet});

@@ -537,7 +537,7 @@ class Picture {
     };
     if (any(HopMark{}))
       canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kWay, 2, Stroke::dashed), entry("hop of a chain");
-    lasted(false, false, "area that lasts: at some times, and its end");
+    lasted(false, false, "area that lasts");
     lasted(true, false, "blade on its way");
     lasted(false, true, "trap");
     if (any(ReachMark{})) {

@@ -244,6 +244,12 @@ std::string attacker_name(const Outcome& outcome, const Arena& arena) {
   return outcome.by.empty() ? "from " + place(outcome.origin) : "by " + arena.body(outcome.by).id;
 }
 
+std::string explain(const EffectDone& effect) {
+  const auto& push = std::get<PushDone>(effect);
+  const bool by_velocity = push.velocity != Vec3{} || push.impulse == Vec3{};
+  return "pushed by " + place(by_velocity ? push.velocity : push.impulse) + (by_velocity ? " m/s" : " N s");
+}
+
 std::string explain(const LimitMet& met) {
   const std::string most = std::to_string(std::llround(met.most)), when = " after " + seconds(met.time_s);
   switch (met.limit) {

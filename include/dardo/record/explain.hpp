@@ -29,5 +29,7 @@ std::string explain_end(const Outcome& outcome, const Arena& arena);
 std::string attacker_name(const Outcome& outcome, const Arena& arena);
 /// "its limit of 10000 carriers was met after 0.42 s: no more begin".
 std::string explain(const LimitMet& met);
+/// "pushed by (2.10, 0.00, 0.60) m/s", or N s where a mass is not known.
+std::string explain(const EffectDone& effect);
 
 }  // namespace dardo

@@ -65,7 +65,8 @@ Reading ChainPast::tell_cap(const Met& met, const Outcome&) const {
   for (const HopMade& hop : met.chain->hops) {
     if (hop.from.hop != met.from->hop || hop.from.from != met.from->from || hop.from.time != met.from->time)
       continue;
-    if (hop.to == met.body) return {.gate = Gate::cap};  // it had fallen as that arrived
+    // It was gone for: by then the cap was spent.
+    if (hop.to == met.body) return r;
     const double distance = carrier.met(hop.to).distance;
     r.limit = std::max(r.limit.value_or(0), distance);
   }

@@ -174,6 +174,18 @@ double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg&
   return closest(shape, HalfSpace{in_body * space.point, in_body.turn * space.normal}).distance;
 }
 
+double Extent::at_least(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
+  const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time);
+  const Vec3 place = inverse(frame) * (leg.at(time) * dardo::center(shape));
+  const auto* ball = std::get_if<Ball>(&shape);
+  const Bounds b = dardo::bounds(shape);
+  const double around = ball != nullptr ? ball->radius : 0.5 * length(b.high - b.low);
+  if (plan_.region) return distance(*plan_.region, place) - around;
+  double radius = 0;
+  const std::optional<Region> region = this->region(time, radius);
+  return (region ? distance(*region, place) : length(place) - radius) - around;
+}
+
 /// How deep the middle of a shape lies within, at the least; 0 outside.
 double Extent::depth_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
   const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time);

@@ -73,6 +73,8 @@ class Extent {
   }
   Stretch stretch_at(double time, double to) const;
   double gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
+  /// No nearer than this, by the middle of the shape alone: soon told.
+  double at_least(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
   double depth_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
   double touching(double time) const;
   struct Rates {

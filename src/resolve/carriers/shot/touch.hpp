@@ -24,18 +24,17 @@ inline double never_below(double gap_from, double gap_to, double time, double sp
 /// near elsewhere. `gap(t)` is how far apart they are (below 0: they overlap); speed and
 /// bend are those of `never_below`. Stretches are ruled out by the gaps at both ends, which shrink no faster
 /// than the way is long, and because a squared distance lies above its chord less a parabola; so are those
-/// that cannot come below `known`. The rest is cut in two, the earlier half first, 4,000 times at most, as
-/// beside a surface that it flies along; at last the least found is followed down to its end.
+/// that cannot come below `known`. The rest is cut in two, the earlier half first, `most_cuts` times at most,
+/// as beside a surface that it flies along; at last the least found is followed down to its end.
 struct Approach {
   double gap = 0, time = 0;
 };
 template <class Gap>
 Approach nearest_approach(Gap&& gap, double from, double to, double speed, double bend, double fine,
-                          double known = std::numeric_limits<double>::infinity()) {
+                          double known = std::numeric_limits<double>::infinity(), int most_cuts = 4000) {
   struct Stretch {
     double from, to, gap_from, gap_to;
   };
-  constexpr int kMostCuts = 4000;
   std::array<Stretch, 128> open;
   std::size_t count = 0;
   const double at_from = gap(from), at_to = gap(to);
@@ -43,7 +42,7 @@ Approach nearest_approach(Gap&& gap, double from, double to, double speed, doubl
   double around = to - from;  // the least is no farther from there
   open[count++] = {from, to, at_from, at_to};
   // Nothing is nearer than touching.
-  for (int cuts = 0; count > 0 && cuts < kMostCuts && best.gap > 0 && known > 0; ++cuts) {
+  for (int cuts = 0; count > 0 && cuts < most_cuts && best.gap > 0 && known > 0; ++cuts) {
     const Stretch s = open[--count];
     const double least = never_below(s.gap_from, s.gap_to, s.to - s.from, speed, bend);
     const double middle = 0.5 * (s.from + s.to);
