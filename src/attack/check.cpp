@@ -185,6 +185,8 @@ Problems Rows<TrapDelivery>::across(const TrapDelivery& trap) {
   Problems out;
   if (!(trap.armed_after_s <= trap.for_s))
     out.push_back({"/armed_after", "is after it is gone", "a time before that"});
+  if (trap.rest_s > 0 && trap.rest_s < 1e-3)
+    out.push_back({"/rest", "is shorter than a thousandth of a second", "0, or 0.001 and more"});
   if (trap.struck_sets_off && !(trap.vulnerable > 0))
     out.push_back({"/struck_sets_off", "means nothing for what nothing strikes", "\"vulnerable\""});
   return out;

@@ -136,6 +136,22 @@ TEST(Chains, AVerdictTellsTheBestHop) {
       << "from a, as no hop is left at near";
 }
 
+// A thousand from each of a thousand, and back: what waits counts against the limit of carriers.
+TEST(Chains, AreBoundedWhateverIsAskedOfThem) {
+  Yard yard;
+  BodyId first;
+  for (int i = 0; i < 1100; ++i) first = yard.raider("r" + std::to_string(i), {4 + i * 1e-3, 0, 0});
+  const ChainDelivery all{
+      .hop = 10, .hops = 100'000, .next = 1000, .again = ChainDelivery::Again::always, .delay_s = 0.1};
+  Attack attack = spark(all);
+  attack.burst = Burst{.count = 10'000, .gap_s = 0};
+  const Outcome out =
+      resolve(yard.arena, attack, {.by = yard.mara, .toward = first}, {.detail = Detail::strikes});
+  EXPECT_LE(out.strikes.size(), Limits{}.carriers);
+  ASSERT_FALSE(out.limits_met.empty());
+  EXPECT_EQ(out.limits_met[0].limit, Limit::carriers);
+}
+
 PushDone push_of(const Strike& s) { return std::get<PushDone>(s.effects.at(0)); }
 
 TEST(Pushes, FallOffByTheirClosedForms) {

@@ -90,6 +90,7 @@ void fit(TrapDelivery& trap) {
   trap.for_s = std::clamp(trap.for_s, 0.5, 2.0);
   trap.armed_after_s = std::min(trap.armed_after_s, trap.for_s);
   trap.times = std::min(trap.times, 4u);
+  if (trap.rest_s < 0.1) trap.rest_s = 0;
   if (!(trap.vulnerable > 0)) trap.struck_sets_off = false;
 }
 

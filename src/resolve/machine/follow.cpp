@@ -63,7 +63,7 @@ void Machine::begin_starts(Listener& listener) {
       } else if (start.by_launch) {
         begin_launch(start, listener);
       } else {
-        begin_rounds(start);
+        begin_rounds(start, listener);
         begin(start, listener);
       }
     }

@@ -156,7 +156,7 @@ void Machine::begin_launch(const Start& start, Listener& listener) {
       return;
   }
   if (!start.wound && wind_up(start)) return;
-  begin_rounds(start);
+  begin_rounds(start, listener);
   const Launched& l = launches_[start.launch];
   if (l.stage(0).has(Then::When::release)) {
     const Moment moment(motions_, start.time);
@@ -169,42 +169,6 @@ void Machine::begin_launch(const Start& start, Listener& listener) {
                 Then::When::release);
   }
   begin(start, listener);
-}
-
-/// From now on it is aimed at the point at which it is now.
-void Machine::aim_now(Launched& l, double time) const {
-  const Moment moment(motions_, time);
-  if (const auto point = aim_point(moment, l.launch)) {
-    l.launch.toward = AtPlace{*point};
-  } else {
-    l.launch.toward = AlongDirection{heading_of(moment, l.launch)};
-  }
-}
-
-/// Whether it is released later.
-bool Machine::wind_up(const Start& start) {
-  Launched& l = launches_[start.launch];
-  const auto& windup = l.stage(0).attack->windup;
-  if (!windup || !(windup->for_s > 0)) return false;
-  if (windup->aim == Windup::Aim::start) aim_now(l, start.time);
-  Start released = start;
-  released.wound = true, released.checked = false;
-  begin_after(std::move(released), windup->for_s);
-  return true;
-}
-
-/// The rounds after the first.
-void Machine::begin_rounds(const Start& start) {
-  Launched& l = launches_[start.launch];
-  const auto& burst = l.stage(start.stage).attack->burst;
-  if (!burst || start.round > 0) return;
-  if (start.by_launch && !burst->aims_anew && burst->count > 1) aim_now(l, start.time);
-  for (std::uint32_t i = 1; i < burst->count; ++i) {
-    Start round = start;
-    round.round = i, round.wound = start.by_launch, round.checked = false;
-    round.cause.key = chance_key(start.cause.key, Then::When::release, WallPartId::kNone, i);
-    begin_after(std::move(round), burst->gap_s * i);
-  }
 }
 
 /// Whom a launch is aimed at that says how to choose; false when there is nobody.
@@ -277,6 +241,12 @@ bool Machine::may_begin(const Start& start, Listener& listener) {
   if (l.carriers >= limits_.carriers) return refuse(Limit::carriers);
   if (!stage.at_once && l.alive >= limits_.alive) return refuse(Limit::alive);
   return ++l.carriers, true;
+}
+
+bool Machine::may_wait(LaunchSlot launch, double time, Listener& listener) {
+  const Launched& l = launches_[launch];
+  if (l.carriers + l.pending < limits_.carriers) return true;
+  return meet_limit(launch, Limit::carriers, time, listener), false;
 }
 
 ShotSlot Machine::new_shot() {

@@ -18,6 +18,7 @@
 #include "resolve/machine/queue.hpp"
 #include "resolve/machine/roster.hpp"
 #include "resolve/machine/shot_boxes.hpp"
+#include "resolve/machine/stay.hpp"
 #include "resolve/rules/order.hpp"
 #include "resolve/rules/rebound.hpp"
 
@@ -75,25 +76,6 @@ struct Shot {
   Course before;              ///< of its last proposal; kept while it is watched, and of what has a target
   std::vector<std::pair<BodyId, WallPartId>> let_go;  ///< what it has passed and let go of since then
   std::uint64_t asked = 0;                            ///< in which window, while it is watched
-};
-
-/// What comes of a body to something that lasts, or that it comes to a wall.
-struct Coming {
-  enum class What : std::uint8_t { leaves, enters, due, wall };  ///< in the order in which they are decided
-
-  double time = 0;
-  BodyId body;
-  What what = What::enters;
-  WallId wall = {};
-};
-inline bool comes_before(const Coming& a, const Coming& b) { return a.time < b.time; }
-
-/// Something that lasts in the machine, and what comes to it in this window.
-struct Stay {
-  Lasting lasting;
-  std::uint32_t version = 0;   ///< which of its entries in the queue is meant
-  std::vector<Coming> coming;  ///< the earliest first
-  double gathered = 0;         ///< up to then
 };
 
 /// The discrete-event machine: it keeps what comes next of every flight, decides the earliest, lets
@@ -208,7 +190,7 @@ class Machine {
   /// What follows from a strike with a number.
   void follow_strike(LaunchSlot launch, const Strike& strike, std::uint32_t number, std::uint64_t key);
   bool wind_up(const Start& start);
-  void begin_rounds(const Start& start);
+  void begin_rounds(const Start& start, Listener& listener);
   void land(const Start& start, Listener& listener);
   void aim_now(Launched& launched, double time) const;
   void begin(const Start& start, Listener& listener);
@@ -227,6 +209,8 @@ class Machine {
   void release_over();
   /// Whether the launch may begin one more carrier of a stage.
   bool may_begin(const Start& start, Listener& listener);
+  /// Whether one more of its carriers may be put there for later.
+  bool may_wait(LaunchSlot launch, double time, Listener& listener);
   void meet_limit(LaunchSlot launch, Limit limit, double time, Listener& listener);
 
   // What comes next of shots, instant by instant: machine.cpp.

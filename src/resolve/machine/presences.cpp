@@ -67,8 +67,10 @@ bool Machine::meet(LastingSlot slot, const Extent& extent, Listener& listener) {
 void Machine::expect_anew(Stay& s, const Extent& extent, const Act& act, BodyId body) {
   if (!arena_->has(body)) return;
   std::erase_if(s.coming, [&](const Coming& c) { return c.body == body && c.what != Coming::What::wall; });
+  const auto before = static_cast<std::ptrdiff_t>(s.coming.size());
   expect(s, extent, act, body, s.lasting.time);
-  std::sort(s.coming.begin(), s.coming.end(), comes_before);
+  for (auto fresh = s.coming.begin() + before; fresh != s.coming.end(); ++fresh)
+    std::rotate(std::upper_bound(s.coming.begin(), fresh, *fresh, comes_before), fresh, fresh + 1);
 }
 
 /// Lets those in whom a cap leaves room for, and strikes those inside whose time has come.

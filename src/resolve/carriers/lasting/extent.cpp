@@ -75,7 +75,8 @@ AreaShape Extent::shape(double time) const {
 }
 
 std::optional<Region> Extent::region(double time, double& radius) const {
-  if (plan_.region) return plan_.region;
+  if (plan_.ball) radius = *plan_.ball;
+  if (plan_.region || plan_.ball) return plan_.region;
   const AreaShape now = shape(time);
   if (const auto* ball = std::get_if<BallArea>(&now)) radius = ball->radius;
   return region_of(now);
@@ -145,6 +146,11 @@ double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg&
   const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time), body = leg.at(time);
   const bool centre = plan_.inside == AreaDelivery::Inside::centre;
   const Vec3 middle = into(body.turn, frame.at - body.at);
+  if (plan_.ball) {
+    const double away =
+        centre ? length(dardo::center(shape) - middle) : dardo::nearest(shape, middle).distance;
+    return away - *plan_.ball;
+  }
   std::optional<Region> grown;
   const Region* region = plan_.region ? &*plan_.region : nullptr;
   if (region == nullptr) {
@@ -180,6 +186,7 @@ double Extent::at_least(const Stretch& s, double time, const Shape& shape, const
   const auto* ball = std::get_if<Ball>(&shape);
   const Bounds b = dardo::bounds(shape);
   const double around = ball != nullptr ? ball->radius : 0.5 * length(b.high - b.low);
+  if (plan_.ball) return length(place) - *plan_.ball - around;
   if (plan_.region) return distance(*plan_.region, place) - around;
   double radius = 0;
   const std::optional<Region> region = this->region(time, radius);

@@ -105,6 +105,8 @@ void add_size(LastingPlan& plan, double time_s, AreaShape shape) {
 void finish(LastingPlan& plan) {
   plan.grows = plan.sizes.size() > 1;
   if (!plan.grows) plan.region = region_of(plan.sizes.front().shape);
+  const auto* ball = std::get_if<BallArea>(&plan.sizes.front().shape);
+  if (!plan.grows && ball != nullptr) plan.ball = ball->radius;
   plan.convex = true;
   for (const LastingPlan::Size& size : plan.sizes) {
     // A sector that grows is none that its ends are mixed to.

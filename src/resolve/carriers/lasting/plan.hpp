@@ -35,6 +35,7 @@ struct LastingPlan {
   };
   std::vector<Size> sizes;       ///< at least one, by time
   std::optional<Region> region;  ///< while it does not grow, and is no ball
+  std::optional<double> ball;    ///< the radius of one that does not grow
   bool grows = false;
   bool convex = false;
   double hole = 0;  ///< what it leaves out around its middle is no smaller than this; 0: nothing
