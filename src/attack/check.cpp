@@ -272,6 +272,15 @@ void check_choice(Problems& out, const Attack& attack) {
                    "guided shot whose \"lost\" is \"pick_anew\""});
   if (attack.stagger_s != 0 && (area == nullptr || area->lasts))
     out.push_back({"/stagger", "means nothing but for an area in one instant", "no \"stagger\""});
+  if (std::holds_alternative<TrapDelivery>(attack.delivery)) {
+    // What it does comes with what follows.
+    if (attack.sight)
+      out.push_back(
+          {"/sight", "means nothing for a trap, which is touched", "the \"sight\" of what follows"});
+    if (!attack.effects.empty())
+      out.push_back(
+          {"/effects", "are of strikes, but a trap strikes nobody itself", "those of what follows"});
+  }
   if (chain && attack.stopped_by != Relations{})
     out.push_back({"/stopped_by", "means nothing for a chain", "its \"sight\""});
 }
@@ -342,9 +351,14 @@ void check_depth(Problems& out, const std::string& where, const Attack& attack, 
       continue;
     }
     for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k) {
-      if (attack.then[i].attacks[k].windup)
-        out.push_back({then + "/attacks/" + std::to_string(k) + "/windup",
-                       "means nothing for what follows, which is released by that", "a \"delay\""});
+      const Attack& next = attack.then[i].attacks[k];
+      const std::string at = then + "/attacks/" + std::to_string(k);
+      if (next.windup)
+        out.push_back(
+            {at + "/windup", "means nothing for what follows, which is released by that", "a \"delay\""});
+      if (next.burst && (!next.burst->aims_anew || next.burst->though_fallen))
+        out.push_back({at + "/burst", "says how the attacker goes on, but what follows comes from a place",
+                       "neither \"aims_anew\" nor \"though_fallen\""});
     }
     for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
       check_depth(out, then + "/attacks/" + std::to_string(k), attack.then[i].attacks[k], depth + 1);

@@ -10,12 +10,7 @@ namespace {
 using detail::Apart;
 using detail::Convex;
 
-/// The farthest that any point of the shape is from the pivot.
-double reach_from(const Shape& shape, const Vec3& pivot) {
-  const Bounds b = bounds(shape);
-  const Vec3 low = abs(b.low - pivot), high = abs(b.high - pivot);
-  return length({std::max(low.x, high.x), std::max(low.y, high.y), std::max(low.z, high.z)});
-}
+using detail::reach_from;
 
 }  // namespace
 

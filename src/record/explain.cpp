@@ -255,7 +255,7 @@ std::string explain(const LimitMet& met) {
   switch (met.limit) {
     case Limit::carriers: return "its limit of " + most + " carriers was met" + when + ": no more begin";
     case Limit::alive:
-      return "its limit of " + most + " shots in flight at once was met" + when + ": no more begin meanwhile";
+      return "its limit of " + most + " under way at once was met" + when + ": no more begin meanwhile";
     case Limit::strikes:
       return "its limit of " + most + " strikes was met" + when + ": nobody more is struck";
     case Limit::contacts:

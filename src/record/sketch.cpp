@@ -28,8 +28,7 @@ Pose frame_at(const LastingMark& mark, double time_s) {
     if (legs.empty()) return Pose{};
     return legs[last_begun(legs, time_s, [](const Leg& l) { return l.start; })].at(time_s);
   };
-  const auto onto = [](const Pose& a, const Pose& b) { return Pose{a * b.at, a.turn * b.turn}; };
-  return onto(onto(at(mark.carrier), mark.base), at(mark.own));
+  return at(mark.carrier) * mark.base * at(mark.own);
 }
 
 AreaShape shape_at(const LastingMark& mark, double time_s) {

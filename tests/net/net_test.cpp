@@ -28,10 +28,28 @@ TEST(Net, EverySituationIsTheSameInAllWays) {
     }
   }
   EXPECT_LE(tally.degenerate * 20, tally.generic) << "few stand so that a hair decides";
-  for (const char* kind :
-       {"ray", "area", "straight", "falling", "curve", "guided", "lob", "wall: cylinder", "wall: capsule",
-        "wall: cone", "wall: hull", "wall: mesh", "wall that moves", "body that changes",
-        "launch from a place", "launch that leaves aside", "launch at a choice", "launch at its own time"})
+  for (const char* kind : {"ray",
+                           "area",
+                           "lasting",
+                           "swing",
+                           "trap",
+                           "chain",
+                           "straight",
+                           "falling",
+                           "curve",
+                           "guided",
+                           "lob",
+                           "wall: cylinder",
+                           "wall: capsule",
+                           "wall: cone",
+                           "wall: hull",
+                           "wall: mesh",
+                           "wall that moves",
+                           "body that changes",
+                           "launch from a place",
+                           "launch that leaves aside",
+                           "launch at a choice",
+                           "launch at its own time"})
     EXPECT_GT(tally.seen[kind], 0u) << kind;
   // Of fewer, shares say little.
   if (effort(4) < 4) return;
@@ -98,12 +116,13 @@ TEST(Net, EveryPairOccurs) {
   Tally tally;
   for (std::uint64_t seed = 1; seed <= 300000; ++seed)
     count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
-  const std::array kDeliveries{"ray", "area", "straight", "falling", "curve", "guided", "lob"};
+  const std::array kDeliveries{"ray",      "area",    "lasting", "swing",  "trap", "chain",
+                               "straight", "falling", "curve",   "guided", "lob"};
   const auto occurs = [&](const std::string& pair) { EXPECT_GT(tally.seen[pair], 0u) << pair; };
   for (const std::string delivery : kDeliveries) {
     for (const char* motion : {" among the still", " among movers"}) {
       for (const std::string next : kDeliveries) {
-        occurs(delivery + " then strike " + next + motion);
+        occurs(delivery + (delivery == "trap" ? " then trigger " : " then strike ") + next + motion);
         occurs(delivery + " then end " + next + motion);
       }
     }

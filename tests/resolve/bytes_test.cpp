@@ -15,7 +15,7 @@ struct Game {
   test::Yard yard;
   BodyId raider = yard.raider("raider", {12, 0, 0});
   Skirmish live{yard.arena};
-  AttackId dart;
+  AttackId dart, oil, hook, keg, spark, bolts;
 
   explicit Game(double reach = 60) {
     yard.wall("wall", {6, 4, 0}, {1, 1, 4});
@@ -23,6 +23,25 @@ struct Game {
     shot.volley = {.count = 3, .gap_s = 0.1, .spread = Volley::Spread::cone, .angle = 0.2};
     shot.ricochet.count = 2, shot.sticks = true, shot.pierce.bodies = 2;
     dart = *live.add_attack({.name = "dart", .delivery = shot, .reach = {0, reach}});
+    oil = *live.add_attack(
+        {.name = "oil",
+         .delivery =
+             AreaDelivery{.shape = BallArea{3}, .lasts = Lasts{.for_s = 5, .every_s = 0.25, .growth = 0.1}},
+         .cap = 1});
+    hook = *live.add_attack({.name = "hook",
+                             .delivery = SwingDelivery{.blade = CapsuleArea{{0.5, 0, 0}, {2, 0, 0}, 0.1},
+                                                       .keys = {{0, {}, 0}, {2, {}, 9}}}});
+    keg = *live.add_attack(
+        {.name = "keg",
+         .delivery = TrapDelivery{.shape = BallArea{2}, .armed_after_s = 0.9, .vulnerable = 0.5},
+         .then = {{.when = Then::When::trigger, .attacks = {test::blast(3)}}}});
+    Attack jumps{.name = "spark", .delivery = ChainDelivery{.hop = 9, .delay_s = 0.4}};
+    jumps.then = {{.when = Then::When::strike, .delay_s = 0.7, .attacks = {test::blast(1)}}};
+    spark = *live.add_attack(jumps);
+    Attack waves = test::blast(20);
+    waves.stagger_s = 0.5, waves.burst = Burst{.count = 4, .gap_s = 0.3};
+    bolts = *live.add_attack(waves);
+    yard.raider("another", {13, 3, 0}), yard.raider("third", {10, -2, 0});
   }
   void play(int ticks) {
     for (int i = 0; i < ticks; ++i) (void)live.advance(1.0 / 30, [](const Strike&) {});
@@ -36,6 +55,8 @@ struct Game {
         .within = 30, .order = {ByNumber{"health"}, ByDistance::most}, .sight = Sight(Passage::shots)};
     (void)*live.start(dart, {.by = yard.mara, .toward = choice, .at_s = 0.75});
     (void)*live.start(dart, {.by = yard.mara, .toward = raider, .at_s = 0.72});
+    for (const AttackId lasting : {oil, hook, keg, spark, bolts})
+      (void)*live.start(lasting, {.by = yard.mara, .toward = raider});
     play(20);
     (void)*live.start(dart, {.by = yard.mara, .toward = raider});
     (void)live.move(raider, {{12, 1, 0}, {}});
@@ -60,7 +81,7 @@ TEST(Bytes, EachDamagedByteIsSeen) {
   Game longer(61);
   EXPECT_FALSE(longer.live.restore(bytes)) << "of another attack";
   Game fuller;
-  fuller.yard.raider("another", {3, 3, 0});
+  fuller.yard.raider("one-more", {3, 3, 0});
   EXPECT_FALSE(fuller.live.restore(bytes)) << "of another arena";
 }
 

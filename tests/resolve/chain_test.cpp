@@ -279,6 +279,64 @@ TEST(Timing, WhatFollowsMayComeLaterAndAtRelease) {
   EXPECT_NEAR(out.strikes[2].time_s, 0.75, 1e-12);
 }
 
+// It follows at the release of what follows, too, and of each round.
+TEST(Timing, WhatFollowsIsReleasedAsWell) {
+  Yard yard;
+  (void)yard.raider("raider", {4, 0, 0});
+  Attack flash = blast(1);
+  flash.burst = Burst{.count = 3, .gap_s = 0.25};
+  flash.then = {{.when = Then::When::release, .attacks = {blast(2)}}};
+  Attack bolt = kBolt;
+  bolt.then = {{.when = Then::When::end, .attacks = {flash}}};
+  const Outcome out = resolve(yard.arena, bolt, {.by = yard.mara});
+  int released = 0;
+  for (const Strike& s : out.strikes) released += s.stage == 2;
+  EXPECT_EQ(released, 3);
+  EXPECT_EQ(out.strikes.size(), 7u);
+}
+
+// Whom a delayed follow-up was for may be gone by then.
+TEST(Timing, WhatComesLaterForWhoIsGoneGoesToTheirPlace) {
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {6, 0, 0}), near = yard.raider("near", {6, 1.2, 0});
+  Attack bolt = kBolt;
+  const Attack pot{.name = "pot", .delivery = ShotDelivery{.path = LobPath{.flight_time_s = 0.5}}};
+  bolt.then = {{.when = Then::When::strike, .delay_s = 0.5, .attacks = {pot, blast(1)}}};
+  Skirmish live(yard.arena);
+  ASSERT_TRUE(live.start(*live.add_attack(bolt), {.by = yard.mara, .toward = raider}));
+  std::vector<BodyId> struck;
+  const auto tick = [&] { (void)live.advance(0.2, [&](const Strike& s) { struck.push_back(s.body); }); };
+  tick();
+  (void)yard.arena.remove(raider);
+  (void)yard.raider("instead", {30, 30, 0});  // in its place in the tables
+  for (int i = 0; i < 60; ++i) tick();
+  EXPECT_EQ(struck, (std::vector<BodyId>{raider, near}));
+  EXPECT_EQ(live.under_way(), 0u);
+}
+
+TEST(Timing, WhatMeansNothingIsRefusedWithItsPlace) {
+  const auto where = [](const Attack& attack) {
+    const Problems problems = check(attack);
+    return problems.empty() ? std::string() : problems[0].where;
+  };
+  Attack child = blast(1);
+  child.windup = Windup{.for_s = 1};
+  EXPECT_EQ(where({.delivery = RayDelivery{}, .then = {{.attacks = {child}}}}), "/then/0/attacks/0/windup");
+  child.windup.reset(), child.burst = Burst{.count = 2, .though_fallen = true};
+  EXPECT_EQ(where({.delivery = RayDelivery{}, .then = {{.attacks = {child}}}}), "/then/0/attacks/0/burst");
+  Attack trap{.delivery = TrapDelivery{}, .effects = {Push{}}};
+  EXPECT_EQ(where(trap), "/effects");
+  trap.effects.clear(), trap.sight = Sight(Passage::sight);
+  EXPECT_EQ(where(trap), "/sight");
+  EXPECT_EQ(where({.delivery = TrapDelivery{.rest_s = 1e-12}}), "/trap/rest");
+  EXPECT_EQ(where({.delivery = SwingDelivery{}}), "/swing/keys");
+  Lasts grows{.grows = {{1, BoxArea{}}}};
+  EXPECT_EQ(where({.delivery = AreaDelivery{.shape = BallArea{1}, .lasts = grows}}), "/area/lasts/grows/0");
+  EXPECT_EQ(where({.delivery = RayDelivery{}, .stagger_s = 1}), "/stagger");
+  EXPECT_EQ(where({.delivery = RayDelivery{}, .then = {{.when = Then::When::hop, .attacks = {blast(1)}}}}),
+            "/then/0/when");
+}
+
 // A net that opens: each of its shots at another body, none at the one that it comes out of.
 TEST(Timing, SplitsGoAtTheNearestOthers) {
   Yard yard;

@@ -356,6 +356,45 @@ TEST(Skirmish, ASteadyStateAllocatesNothing) {
   EXPECT_EQ(skirmish.in_flight(), 100u);
 }
 
+TEST(Skirmish, WhatLastsAllocatesNothingInASteadyState) {
+  Yard yard;
+  test::Random random(3);
+  std::vector<BodyId> raiders;
+  for (int i = 0; i < 200; ++i)
+    raiders.push_back(
+        yard.raider("raider-" + std::to_string(i), {random.range(0, 40), random.range(-20, 20), 0}));
+  Skirmish skirmish(yard.arena);
+  const Attack oil{
+      .name = "oil",
+      .delivery = AreaDelivery{.shape = RingArea{0, 3, -1, 1}, .lasts = Lasts{.for_s = 1000, .every_s = 0.1}},
+      .effects = {Push{.strength = 2}}};
+  const Attack hook{.name = "hook",
+                    .delivery = SwingDelivery{.blade = CapsuleArea{{0.5, 0, 0}, {3, 0, 0}, 0.1},
+                                              .keys = {{0, {}, 0}, {400, {}, 2400}},
+                                              .again_after_s = 0.2}};
+  const AttackId area = *skirmish.add_attack(oil), blade = *skirmish.add_attack(hook);
+  for (int i = 0; i < 20; ++i) {
+    const Vec3 at{random.range(0, 40), random.range(-20, 20), 0};
+    (void)*skirmish.start(area, {.by = yard.mara, .toward = AtPlace{at}});
+    (void)*skirmish.start(blade, {.from = FromPlace{{at, {}}, yard.wardens}});
+  }
+  std::size_t strikes = 0;
+  const auto tick = [&](int i) {
+    for (const BodyId b : raiders) {
+      Pose pose = yard.arena.body(b).pose;
+      pose.at.y += i / 40 % 2 ? 0.05 : -0.05;
+      (void)skirmish.move(b, pose);
+    }
+    (void)skirmish.advance(1.0 / 60, [&](const Strike&) { ++strikes; });
+  };
+  for (int i = 0; i < 1600; ++i) tick(i);
+  const std::size_t before = test::allocations();
+  for (int i = 0; i < 80; ++i) tick(i);
+  EXPECT_EQ(test::allocations(), before);
+  EXPECT_GT(strikes, 1000u);
+  EXPECT_EQ(skirmish.under_way(), 40u);
+}
+
 TEST(Skirmish, TellsOfEveryShotThatIsOver) {
   Yard yard;
   yard.raider("raider", {5, 0, 0});

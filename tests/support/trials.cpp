@@ -109,7 +109,10 @@ std::string check_ways(const Recipe& recipe, const Situation& s, const Outcome& 
 
 std::string delivery_of(const Attack& a) {
   const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
-  if (shot == nullptr) return std::holds_alternative<RayDelivery>(a.delivery) ? "ray" : "area";
+  const auto* area = std::get_if<AreaDelivery>(&a.delivery);
+  if (area != nullptr && area->lasts) return "lasting";
+  constexpr std::array kKinds{"ray", "area", "shot", "swing", "trap", "chain"};
+  if (shot == nullptr) return kKinds[a.delivery.index()];
   constexpr std::array kPaths{"straight", "falling", "curve", "guided", "lob"};
   return kPaths[shot->path.index()];
 }

@@ -41,5 +41,16 @@ struct Pose {
 
 /// From the body's frame into the world.
 [[gnu::always_inline]] constexpr Vec3 operator*(const Pose& p, const Vec3& v) { return p.at + p.turn * v; }
+/// Where `b` is that lies in the frame of `a`.
+[[gnu::always_inline]] constexpr Pose operator*(const Pose& a, const Pose& b) {
+  return {a * b.at, a.turn * b.turn};
+}
+/// The other way: a pose as the frame of another sees it.
+[[gnu::always_inline]] constexpr Pose into(const Pose& frame, const Pose& pose) {
+  const Rotation& t = frame.turn;
+  return {into(t, pose.at - frame.at), {into(t, pose.turn.x), into(t, pose.turn.y), into(t, pose.turn.z)}};
+}
+/// The frame around it as it sees that.
+constexpr Pose inverse(const Pose& pose) { return into(pose, Pose{}); }
 
 }  // namespace dardo

@@ -9,7 +9,7 @@ namespace dardo {
 /// cannot change is counted. What is met is told: `Outcome::limits_met`, and a running game's `on_limit`.
 struct Limits {
   std::uint32_t carriers = 10'000;  ///< shots, rays and areas that it begins; no more begin
-  std::uint32_t alive = 10'000;     ///< of its shots in flight at once; no more begin meanwhile
+  std::uint32_t alive = 10'000;  ///< of its shots, and what lasts or hops, at once; no more begin meanwhile
   std::uint32_t strikes = 100'000;  ///< beyond, nobody is struck: its shots end at whom they would strike
   std::uint32_t contacts = 50'000;  ///< instants in which its shots touch something; they end there
   std::uint32_t depth = 8;          ///< of what follows from what follows: deeper ones do not begin

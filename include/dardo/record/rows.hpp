@@ -57,11 +57,12 @@ struct Words<Ended> {
   static constexpr std::array all{
       Word{Ended::strike, "strike", "A ray, in a body."},
       Word{Ended::body, "body", "A ray, in a body that stops it without being struck."},
-      Word{Ended::wall, "wall", "A ray, in a wall."},
+      Word{Ended::wall, "wall", "A ray, a shot or a blade, in a wall."},
       Word{Ended::reach, "reach", "A ray, in the open at its far limit."},
       Word{Ended::muzzle_blocked, "muzzle_blocked",
            "At a wall between the attacker's centre and its muzzle."},
-      Word{Ended::spent, "spent", "An area, after its one instant."},
+      Word{Ended::spent, "spent",
+           "An area after its one instant; what lasts, a trap or a chain with its last strike."},
       Word{Ended::out_of_reach, "out_of_reach",
            "An area whose middle lies nearer or farther than the attack reaches."},
       Word{Ended::refused, "refused", "The launch itself was wrong: see `problems`."},
@@ -73,9 +74,9 @@ struct Words<Ended> {
       Word{Ended::arrived, "arrived", "A shot, at the point where its path ends."},
       Word{Ended::lost, "lost", "A guided shot, without a target."},
       Word{Ended::ground, "ground", "A ray or a shot, on the ground."},
-      Word{Ended::shot_down, "shot_down", "A shot, struck by another attack."},
+      Word{Ended::shot_down, "shot_down", "A shot or a trap, struck by another attack."},
       Word{Ended::stuck, "stuck", "A shot in a wall, the ground or a body, its lifetime over."},
-      Word{Ended::limit, "limit", "A shot, by one of its launch's limits: see `limits_met`."},
+      Word{Ended::limit, "limit", "By one of its launch's limits: see `limits_met`."},
       Word{Ended::over, "over", "What lasts, when its time was over."},
       Word{Ended::carrier_fell, "carrier_fell", "What lasts, when the body fell that it hung on."},
       Word{Ended::no_target, "no_target", "Before it began: there was nobody to choose."},
@@ -93,7 +94,7 @@ template <>
 struct Words<Limit> {
   static constexpr std::array all{
       Word{Limit::carriers, "carriers", "Shots, rays, areas and what else a launch begins."},
-      Word{Limit::alive, "alive", "Shots of a launch in flight at once."},
+      Word{Limit::alive, "alive", "What of a launch is under way at once."},
       Word{Limit::strikes, "strikes", "Strikes of a launch."},
       Word{Limit::contacts, "contacts", "Instants in which its shots touch something."},
       Word{Limit::depth, "depth", "How deep its follow-ups nest."},
@@ -105,7 +106,9 @@ struct Rows<Limits> {
   static constexpr auto all = std::tuple{
       row("carriers", &Limits::carriers, units::count(1, 1e9), "Shots, rays and areas that a launch begins."),
       row("alive", &Limits::alive, units::count(1, 1e9),
-          "Of its shots in flight at once, those of a volley that wait included; no more begin meanwhile."),
+          "Of its shots in flight, and what lasts or hops, at once, those of a volley that wait included; no "
+          "more "
+          "begin meanwhile."),
       row("strikes", &Limits::strikes, units::count(1, 1e9),
           "Beyond, its shots end at whom they would strike."),
       row("contacts", &Limits::contacts, units::count(1, 1e9),

@@ -9,6 +9,9 @@ namespace dardo::detail {
 
 struct SectorPart;
 
+/// No point of the shape is farther from a place than this.
+double reach_from(const Shape& shape, const Vec3& place);
+
 /// A convex shape as its farthest points see it: a core that is sharp or flat, and a margin around it. It
 /// refers to the shape it was made of, which must outlive it.
 class Convex {

@@ -51,12 +51,6 @@ Vec3 direction_of(const Act& act, const Moment& moment, AreaDelivery::Along alon
 
 }  // namespace
 
-Pose inverse(const Pose& pose) {
-  const Rotation& r = pose.turn;
-  const Rotation back{{r.x.x, r.y.x, r.z.x}, {r.x.y, r.y.y, r.z.y}, {r.x.z, r.y.z, r.z.z}};
-  return {-(back * pose.at), back};
-}
-
 Placing place(const Act& act, const Moment& moment, const AreaDelivery& area) {
   Placing out;
   const bool follows = act.anchor != nullptr;
@@ -193,7 +187,7 @@ double AreaCarrier::gap(const Moment::Body& then, std::uint32_t hitbox) const {
 
 std::optional<CountedShare> AreaCarrier::covered(const Moment::Body& then) const {
   const Region ball{Shape(Ball{{}, radius_})};
-  const Pose there = then.pose(), pose{to_frame_ * there.at, to_frame_.turn * there.turn};
+  const Pose pose = to_frame_ * then.pose();
   ShareWithin count(is_ball() ? ball : *cover_.region, pose, act_.arena.flat());
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
     if (then.has(i)) count.add(then.own(i));

@@ -18,8 +18,6 @@ struct Placing {
 /// Of a shape that is put around the attacker or its aim; as a follow-up around the place that it starts
 /// from.
 Placing place(const Act& act, const Moment& moment, const AreaDelivery& area);
-inline Pose operator*(const Pose& a, const Pose& b) { return {a * b.at, a.turn * b.turn}; }
-Pose inverse(const Pose& pose);
 
 /// What covers a space, as it is at one time.
 struct Cover {

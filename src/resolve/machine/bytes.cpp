@@ -98,6 +98,7 @@ void Machine::restore_shots(BytesIn& in, double until, const Launches& launches,
 void Machine::restore_lastings(BytesIn& in, double until, const Launches& launches,
                                const Pool<Shot, ShotSlot>& shots, Pool<Stay, LastingSlot>& lastings,
                                std::vector<std::uint32_t>& alive) const {
+  std::vector<bool> taken(shots.places());
   lastings.read(in, [&](LastingSlot, Stay& s) {
     Lasting& l = s.lasting;
     fields(in, l, *arena_);
@@ -117,10 +118,15 @@ void Machine::restore_lastings(BytesIn& in, double until, const Launches& launch
       in.require(shots.has(*l.shell));
       if (!in.good()) return;
       const Flight& f = shots[*l.shell].flight;
-      in.require(f.stuck.yes && f.launch == l.launch && f.stage == l.stage);
+      in.require(f.stuck.yes && f.launch == l.launch && f.stage == l.stage && !taken[l.shell->at]);
+      taken[l.shell->at] = true;
     }
     in.require(l.began + plan.to_s >= until - kInstant);
     ++alive[l.launch.at];
+  });
+  // What of a trap may be struck belongs to one.
+  shots.each([&](ShotSlot slot, const Shot& s) {
+    if (in.good() && launches[s.flight.launch].stage(s.flight.stage).lasting) in.require(taken[slot.at]);
   });
 }
 

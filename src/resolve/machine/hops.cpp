@@ -57,8 +57,7 @@ void Machine::depart(ChainSlot slot, const Departure& from, BodyId only, std::ui
     if (eligible(act, only) && from_reach(carrier, met, Quiet{})) next_.push_back(carrier.candidate(met));
   }
   for (const Candidate& next : next_) {
-    if (!may_wait(c.launch, from.time, listener)) break;
-    ++launches_[c.launch].carriers;
+    if (!takes_carrier(c.launch, from.time, listener)) break;
     c.take(next.body), ++c.pending;
     const double way = length(moment.center(next.body) - from.place),
                  time = delivery.delay_s + (delivery.speed > 0 ? way / delivery.speed : 0);

@@ -128,6 +128,9 @@ void Machine::begin_later(double until, Listener& listener) {
     Start start = later_.back();
     later_.pop_back();
     start.time = std::max(start.time, from_);
+    // Whom it was for may be gone by now.
+    if (!arena_->stands(start.target)) start.target = {};
+    if (!arena_->has(start.anchor.target)) start.anchor.target = {};
     if (start.is_pending() && --launches_[start.launch].pending == 0) over_.push_back(start.launch);
     // Of those that come at one time the one that was put there first.
     const std::size_t serial = start.led_to;
@@ -157,17 +160,6 @@ void Machine::begin_launch(const Start& start, Listener& listener) {
   }
   if (!start.wound && wind_up(start)) return;
   begin_rounds(start, listener);
-  const Launched& l = launches_[start.launch];
-  if (l.stage(0).has(Then::When::release)) {
-    const Moment moment(motions_, start.time);
-    const Vec3 muzzle = muzzle_point(moment, l.launch);
-    follow_from({.launch = start.launch,
-                 .time = start.time,
-                 .anchor = {muzzle, heading_of(moment, l.launch), {}},
-                 .aim = aim_point(moment, l.launch).value_or(muzzle),
-                 .cause = {0, chance_key(start.cause.key, Then::When::release, 0, start.round)}},
-                Then::When::release);
-  }
   begin(start, listener);
 }
 
@@ -184,6 +176,7 @@ bool Machine::choose_target(const Start& start, Listener& listener) {
 }
 
 void Machine::begin(const Start& start, Listener& listener) {
+  release(start);
   switch (goes(*launches_[start.launch].stage(start.stage).attack)) {
     case Goes::at_once: return begin_instant(start, listener);
     case Goes::flies: return begin_shots(start, listener);
@@ -238,8 +231,14 @@ bool Machine::may_begin(const Start& start, Listener& listener) {
     return meet_limit(start.launch, limit, start.time, listener), false;
   };
   if (stage.depth > limits_.depth) return refuse(Limit::depth);
-  if (l.carriers >= limits_.carriers) return refuse(Limit::carriers);
-  if (!stage.at_once && l.alive >= limits_.alive) return refuse(Limit::alive);
+  if (!stage.at_once && l.carriers < limits_.carriers && l.alive >= limits_.alive)
+    return refuse(Limit::alive);
+  return takes_carrier(start.launch, start.time, listener);
+}
+
+bool Machine::takes_carrier(LaunchSlot launch, double time, Listener& listener) {
+  Launched& l = launches_[launch];
+  if (l.carriers >= limits_.carriers) return meet_limit(launch, Limit::carriers, time, listener), false;
   return ++l.carriers, true;
 }
 

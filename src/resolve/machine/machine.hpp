@@ -190,6 +190,7 @@ class Machine {
   /// What follows from a strike with a number.
   void follow_strike(LaunchSlot launch, const Strike& strike, std::uint32_t number, std::uint64_t key);
   bool wind_up(const Start& start);
+  void release(const Start& start);
   void begin_rounds(const Start& start, Listener& listener);
   void land(const Start& start, Listener& listener);
   void aim_now(Launched& launched, double time) const;
@@ -209,7 +210,9 @@ class Machine {
   void release_over();
   /// Whether the launch may begin one more carrier of a stage.
   bool may_begin(const Start& start, Listener& listener);
-  /// Whether one more of its carriers may be put there for later.
+  /// One more of its carriers, if its limit leaves room.
+  bool takes_carrier(LaunchSlot launch, double time, Listener& listener);
+  /// Whether one more of them may be put there for later.
   bool may_wait(LaunchSlot launch, double time, Listener& listener);
   void meet_limit(LaunchSlot launch, Limit limit, double time, Listener& listener);
 
@@ -361,7 +364,7 @@ class Machine {
   // Of the instant that is being decided.
   std::vector<ShotSlot> due_;         ///< shots that must be asked in this window
   std::vector<std::uint8_t> found_;   ///< of each: what a job has found
-  std::vector<Candidate> next_;       ///< in a chain
+  std::vector<Candidate> next_;       ///< in a chain, or of a volley
   std::vector<EffectDone> effects_;   ///< of a strike
   std::vector<Coming> came_;          ///< to what lasts
   std::vector<Inside> inside_;        ///< of that

@@ -78,9 +78,8 @@ bool Machine::strike_inside(LastingSlot slot, const Extent& extent, const Act& a
   Lasting& l = lastings_[slot].lasting;
   const LastingPlan& plan = *act.stage.lasting;
   const Moment moment(motions_, l.time);
-  double radius = 0;
-  const std::optional<Region> region = extent.region(l.time, radius);
-  const AreaCarrier carrier(act, moment, extent.cover(region, radius), extent.frame(l.time));
+  const Extent::Covered covered = extent.covered(l.time);
+  const AreaCarrier carrier(act, moment, extent.cover(covered), extent.frame(l.time));
   inside_.clear();
   std::uint32_t counted = 0;
   for (const Guest& g : l.guests) counted += g.counts;
@@ -143,10 +142,10 @@ void Machine::strike(Lasting& l, const Extent& extent, const AreaCarrier& carrie
 void Machine::touch_by_blade(const Lasting& l, const Extent& extent, Strike& s) const {
   const Pose frame = extent.frame(l.time);
   const Moment::Body then = Moment(motions_, l.time).body(s.body);
-  double radius = 0;
-  const std::optional<Region> region = extent.region(l.time, radius);
+  const Extent::Covered covered = extent.covered(l.time);
   const Shape there = then.in_frame(s.hitbox, inverse(frame));
-  const Vec3 on = region ? point_nearest_to(*region, there) : dardo::nearest(there, Vec3{}).point;
+  const Region* region = covered.region();
+  const Vec3 on = region != nullptr ? point_nearest_to(*region, there) : dardo::nearest(there, Vec3{}).point;
   s.point = frame * on;
   const Vec3 way = extent.velocity_at(on, l.time) - motions_.leg(s.body, l.time).velocity;
   s.speed = length(extent.velocity_at(on, l.time));

@@ -27,6 +27,24 @@ bool Machine::wind_up(const Start& start) {
   return true;
 }
 
+/// What follows as it begins: at its muzzle; of what follows itself, from where that does.
+void Machine::release(const Start& start) {
+  const Launched& l = launches_[start.launch];
+  if (!l.stage(start.stage).has(Then::When::release)) return;
+  Start from = start;
+  if (start.by_launch) {
+    const Moment moment(motions_, start.time);
+    const Vec3 muzzle = muzzle_point(moment, l.launch);
+    from = {.launch = start.launch,
+            .time = start.time,
+            .anchor = {muzzle, heading_of(moment, l.launch), {}},
+            .aim = aim_point(moment, l.launch).value_or(muzzle)};
+  }
+  from.round = 0;
+  from.cause = {start.cause.strike, chance_key(start.cause.key, Then::When::release, 0, start.round)};
+  follow_from(from, Then::When::release);
+}
+
 /// The rounds after the first.
 void Machine::begin_rounds(const Start& start, Listener& listener) {
   Launched& l = launches_[start.launch];

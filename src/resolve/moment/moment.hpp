@@ -105,7 +105,7 @@ class Moment {
     /// The hitbox as a frame sees it, which is that of the world carried by the inverse of a pose.
     Shape in_frame(std::uint32_t hitbox, const Pose& from_world) const {
       if (!pose_) return placed(world_[hitbox], from_world);
-      return placed(own(hitbox), {from_world * pose_->at, from_world.turn * pose_->turn});
+      return placed(own(hitbox), from_world * *pose_);
     }
     /// In the body's frame, and where that is.
     const Shape& own(std::uint32_t hitbox) const {

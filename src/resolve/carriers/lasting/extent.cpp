@@ -1,7 +1,6 @@
 #include "resolve/carriers/lasting/extent.hpp"
 
 #include <algorithm>
-#include <array>
 
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/kernels.hpp"
@@ -14,18 +13,6 @@ namespace dardo::detail {
 namespace {
 
 constexpr double kEver = std::numeric_limits<double>::infinity();
-
-Pose seen_from(const Pose& frame, const Pose& pose) {
-  const Rotation& t = frame.turn;
-  return {into(t, pose.at - frame.at), {into(t, pose.turn.x), into(t, pose.turn.y), into(t, pose.turn.z)}};
-}
-
-/// No part of a hitbox is farther from the origin of its body.
-double reach_of(const Shape& shape) {
-  const Bounds b = dardo::bounds(shape);
-  const Vec3 low = abs(b.low), high = abs(b.high);
-  return length({std::max(low.x, high.x), std::max(low.y, high.y), std::max(low.z, high.z)});
-}
 
 }  // namespace
 
@@ -62,29 +49,29 @@ Extent::Stretch Extent::stretch_at(double time, double to) const {
   return s;
 }
 
-Pose Extent::frame(double time) const {
-  const Stretch s = stretch_at(time, time);
+Pose Extent::frame(const Stretch& s, double time) const {
   return s.carrier.at(time) * lasting_.base * s.own.at(time);
 }
+Pose Extent::frame(double time) const { return frame(stretch_at(time, time), time); }
 
-AreaShape Extent::shape(double time) const {
-  const Stretch s = stretch_at(time, time);
-  if (s.size == s.next) return s.size->shape;
-  return between(s.size->shape, s.next->shape,
-                 (time - lasting_.began - s.size->time_s) / (s.next->time_s - s.size->time_s));
+Extent::Covered Extent::covered(const Stretch& s, double time) const {
+  Covered out;
+  out.radius = plan_.ball.value_or(0);
+  if (plan_.region || plan_.ball) return out.fixed = plan_.region ? &*plan_.region : nullptr, out;
+  const double since = time - lasting_.began - s.size->time_s;
+  const AreaShape now = s.size == s.next
+                            ? s.size->shape
+                            : between(s.size->shape, s.next->shape,
+                                      std::clamp(since / (s.next->time_s - s.size->time_s), 0.0, 1.0));
+  if (const auto* ball = std::get_if<BallArea>(&now)) out.radius = ball->radius;
+  out.grown = region_of(now);
+  return out;
 }
+Extent::Covered Extent::covered(double time) const { return covered(stretch_at(time, time), time); }
 
-std::optional<Region> Extent::region(double time, double& radius) const {
-  if (plan_.ball) radius = *plan_.ball;
-  if (plan_.region || plan_.ball) return plan_.region;
-  const AreaShape now = shape(time);
-  if (const auto* ball = std::get_if<BallArea>(&now)) radius = ball->radius;
-  return region_of(now);
-}
-
-Cover Extent::cover(const std::optional<Region>& region, double radius) const {
-  return {.region = region ? &*region : nullptr,
-          .radius = radius,
+Cover Extent::cover(const Covered& covered) const {
+  return {.region = covered.region(),
+          .radius = covered.radius,
           .inside = plan_.inside,
           .share = {},
           .loose = kStillInside};
@@ -108,7 +95,7 @@ Vec3 point_nearest_to(const Region& region, const Shape& shape) {
 Bounds Extent::bounds(double from, double to) const {
   Bounds out;
   each_stretch(from, to, [&](const Stretch& s) {
-    const Pose at = s.carrier.at(s.from) * lasting_.base * s.own.at(s.from);
+    const Pose at = frame(s, s.from);
     const double time = s.to - s.from;
     if (std::isinf(s.reach)) {
       out.add(detail::bounds(*plan_.region, at));
@@ -118,7 +105,7 @@ Bounds Extent::bounds(double from, double to) const {
     const double arm = length(at.at - s.carrier.at(s.from).at),
                  turning = std::min(s.carrier.turn_rate * time, 2.0) * arm;
     Bounds way{at.at, at.at};
-    const Pose end = s.carrier.at(s.to) * lasting_.base * s.own.at(s.to);
+    const Pose end = frame(s, s.to);
     way.add(end.at);
     const bool straight = s.carrier.turn_rate == 0;
     // One that turns goes along with its own way, too.
@@ -143,29 +130,15 @@ double Extent::some_time(double from, double to) const {
 
 double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
   ++work().looks;
-  const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time), body = leg.at(time);
+  const Pose in_body = into(leg.at(time), frame(s, time));
   const bool centre = plan_.inside == AreaDelivery::Inside::centre;
-  const Vec3 middle = into(body.turn, frame.at - body.at);
-  if (plan_.ball) {
-    const double away =
-        centre ? length(dardo::center(shape) - middle) : dardo::nearest(shape, middle).distance;
-    return away - *plan_.ball;
-  }
-  std::optional<Region> grown;
-  const Region* region = plan_.region ? &*plan_.region : nullptr;
+  const Covered covered = this->covered(s, time);
+  const Region* region = covered.region();
   if (region == nullptr) {
-    const double share =
-        s.size == s.next ? 0 : (time - lasting_.began - s.size->time_s) / (s.next->time_s - s.size->time_s);
-    const AreaShape now = between(s.size->shape, s.next->shape, std::clamp(share, 0.0, 1.0));
-    if (const auto* ball = std::get_if<BallArea>(&now)) {
-      const double away =
-          centre ? length(dardo::center(shape) - middle) : dardo::nearest(shape, middle).distance;
-      return away - ball->radius;
-    }
-    grown = region_of(now);
-    region = &*grown;
+    const double away =
+        centre ? length(dardo::center(shape) - in_body.at) : dardo::nearest(shape, in_body.at).distance;
+    return away - covered.radius;
   }
-  const Pose in_body = seen_from(body, frame);
   if (centre) return distance(*region, inverse(in_body) * dardo::center(shape));
   if (const auto* solid = std::get_if<Shape>(region))
     return nearest_points(Convex(*solid), in_body, Convex(shape)).measured;
@@ -180,41 +153,32 @@ double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg&
   return closest(shape, HalfSpace{in_body * space.point, in_body.turn * space.normal}).distance;
 }
 
+double Extent::from_border(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
+  const Vec3 place = inverse(frame(s, time)) * (leg.at(time) * dardo::center(shape));
+  const Covered covered = this->covered(s, time);
+  const Region* region = covered.region();
+  if (region == nullptr) return length(place) - covered.radius;
+  const double away = distance(*region, place);
+  return away > 0 ? away : -depth(*region, place);
+}
+
 double Extent::at_least(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
-  const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time);
-  const Vec3 place = inverse(frame) * (leg.at(time) * dardo::center(shape));
-  const auto* ball = std::get_if<Ball>(&shape);
-  const Bounds b = dardo::bounds(shape);
-  const double around = ball != nullptr ? ball->radius : 0.5 * length(b.high - b.low);
-  if (plan_.ball) return length(place) - *plan_.ball - around;
-  if (plan_.region) return distance(*plan_.region, place) - around;
-  double radius = 0;
-  const std::optional<Region> region = this->region(time, radius);
-  return (region ? distance(*region, place) : length(place) - radius) - around;
+  return from_border(s, time, shape, leg) - reach_from(shape, dardo::center(shape));
 }
 
 /// How deep the middle of a shape lies within, at the least; 0 outside.
 double Extent::depth_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
-  const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time);
-  const Vec3 place = inverse(frame) * (leg.at(time) * dardo::center(shape));
   // The middle of a hull's box may lie outside it.
   if (std::holds_alternative<Hull>(shape) || std::holds_alternative<Triangle>(shape)) return 0;
-  if (plan_.region) return depth(*plan_.region, place);
-  double radius = 0;
-  const std::optional<Region> region = this->region(time, radius);
-  return region ? depth(*region, place) : std::max(0.0, radius - length(place));
+  return std::max(0.0, -from_border(s, time, shape, leg));
 }
 
 /// What is no farther apart touches.
-double Extent::touching(double time) const {
-  const Stretch s = stretch_at(time, time);
-  const Pose frame = s.carrier.at(time) * lasting_.base * s.own.at(time);
-  return contact_gap(largest(frame.at)) + kHullKnown;
-}
+double Extent::touching(double time) const { return contact_gap(largest(frame(time).at)) + kHullKnown; }
 
 Extent::Rates Extent::rates(const Stretch& s, const Shape& shape, const Leg& leg, double from,
                             double to) const {
-  const double time = to - from, body = leg.turn_rate != 0 ? reach_of(shape) : 0;
+  const double time = to - from, body = leg.turn_rate != 0 ? reach_from(shape, {}) : 0;
   const bool turns = s.carrier.turn_rate != 0 || leg.turn_rate != 0;
   const Rotation base = s.carrier.at(from).turn * lasting_.base.turn;
   const double steady = turns ? length(s.carrier.velocity - leg.velocity) + length(s.own.velocity)
@@ -222,15 +186,14 @@ Extent::Rates Extent::rates(const Stretch& s, const Shape& shape, const Leg& leg
   double reach = s.reach;
   if (std::isinf(reach)) {
     // Only what is near the body matters of it.
-    const Pose frame = s.carrier.at(from) * lasting_.base * s.own.at(from);
-    reach = 2 * (length(frame.at - leg.at(from).at) + reach_of(shape) + steady * time);
+    reach = 2 * (length(frame(s, from).at - leg.at(from).at) + reach_from(shape, {}) + steady * time);
   }
-  const double own = length(s.own.velocity) + s.own.turn_rate * reach, turn = std::fabs(s.own.turn_rate);
+  const double turn = std::fabs(s.own.turn_rate), own = length(s.own.velocity) + turn * reach;
   const double arm =
       length(lasting_.base.at) + length(s.own.at(from).at) + length(s.own.velocity) * time + reach;
   const double carried = s.carrier.turn_rate;
   return {steady + carried * arm + turn * reach + s.growth + leg.turn_rate * body,
-          carried * (carried * arm + 2 * (std::fabs(own) + s.growth)) + turn * (turn * reach + 2 * s.growth) +
+          carried * (carried * arm + 2 * (own + s.growth)) + turn * (turn * reach + 2 * s.growth) +
               leg.turn_rate * leg.turn_rate * body};
 }
 

@@ -27,16 +27,23 @@ class Extent {
   double begins() const { return lasting_.began + plan_.from_s; }
   double ends() const { return lasting_.began + plan_.to_s; }
   Pose frame(double time) const;
-  AreaShape shape(double time) const;
-  /// What it covers in its frame; nothing of a ball, whose radius it is then.
-  std::optional<Region> region(double time, double& radius) const;
-  /// The same as an area is asked; refers to what the other call has told.
-  Cover cover(const std::optional<Region>& region, double radius) const;
+  /// What it covers at a time, in its frame.
+  struct Covered {
+    const Region* fixed = nullptr;  ///< of what does not grow
+    std::optional<Region> grown;
+    double radius = 0;  ///< of a ball
+
+    /// Nothing of a ball.
+    const Region* region() const { return grown ? &*grown : fixed; }
+  };
+  Covered covered(double time) const;
+  /// The same as an area is asked; refers to it.
+  Cover cover(const Covered& covered) const;
   /// How fast a place of its frame moves in the world.
   Vec3 velocity_at(const Vec3& place, double time) const;
   /// Around all of it between two times.
   Bounds bounds(double from, double to) const;
-  /// How far it can go from one time in about the time that it takes to go as far as it is large.
+  /// Up to when it is looked through at once: about until it has gone as far as it is large.
   double some_time(double from, double to) const;
 
   struct Touch {
@@ -47,7 +54,6 @@ class Extent {
   std::optional<Touch> enters(BodyId body, double from, double to) const;
   /// When a body that it touches at `from` is not touched any more; nothing when it is up to `to`.
   std::optional<double> leaves(BodyId body, double from, double to) const;
-  bool touches(BodyId body, double time) const;
   /// How near it comes to a body, if nearer than `known`.
   Approach nearest(BodyId body, double from, double to, double known) const;
   /// The first contact with a part of a wall.
@@ -72,7 +78,11 @@ class Extent {
     }
   }
   Stretch stretch_at(double time, double to) const;
+  Pose frame(const Stretch& s, double time) const;
+  Covered covered(const Stretch& s, double time) const;
   double gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
+  /// How far the middle of a shape is outside; within, below 0, no deeper than it lies.
+  double from_border(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
   /// No nearer than this, by the middle of the shape alone: soon told.
   double at_least(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
   double depth_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;

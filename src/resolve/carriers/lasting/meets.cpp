@@ -98,8 +98,6 @@ std::optional<Extent::Touch> Extent::enters(BodyId body, double from, double to)
   return first;
 }
 
-bool Extent::touches(BodyId body, double time) const { return enters(body, time, time).has_value(); }
-
 std::optional<double> Extent::lets_go(const Stretch& s, const Shape& shape, const Leg& leg, double from,
                                       double to, double apart) const {
   constexpr int kManySteps = 20'000;

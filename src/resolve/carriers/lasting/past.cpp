@@ -100,10 +100,9 @@ Reading LastingPast::tell_sight(const Met& met) const {
   if (!act_.attack.sight || met.guest == nullptr) return r;
   const double time = met.guest->was_asked ? met.guest->asked : met.guest->since;
   const Extent extent(plan_, met.by->lasting, motions_);
-  double radius = 0;
-  const std::optional<Region> region = extent.region(time, radius);
+  const Extent::Covered covered = extent.covered(time);
   const Moment moment(motions_, time);
-  const AreaCarrier carrier(act_, moment, extent.cover(region, radius), extent.frame(time));
+  const AreaCarrier carrier(act_, moment, extent.cover(covered), extent.frame(time));
   return carrier.tell_sight(carrier.met(met.body));
 }
 

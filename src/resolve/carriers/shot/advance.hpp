@@ -128,9 +128,7 @@ struct Advance {
     return time + slowest + kPast;
   }
   Pose in_frame(double time, const Pose& body) const {
-    const Pose world{piece.place(time), flyer.turn(looks_, time)};
-    return {into(body.turn, world.at - body.at),
-            {into(body.turn, world.turn.x), into(body.turn, world.turn.y), into(body.turn, world.turn.z)}};
+    return into(body, Pose{piece.place(time), flyer.turn(looks_, time)});
   }
   const Piece& looks_;
 };

@@ -70,12 +70,7 @@ double unsure_of(const Shape& hitbox) { return std::holds_alternative<Hull>(hitb
 double unsure_of(const Piece& piece) { return piece.pace > 0 || piece.jerk != Vec3{} ? kCubicKnown : 0; }
 double unsure_of(const Flyer& flyer) { return flyer.shape != nullptr ? kShapeKnown * flyer.reach() : 0; }
 
-double Flyer::reach() const {
-  if (shape == nullptr) return radius;
-  const Bounds b = bounds(*shape);
-  const Vec3 low = abs(b.low), high = abs(b.high);
-  return length({std::max(low.x, high.x), std::max(low.y, high.y), std::max(low.z, high.z)});
-}
+double Flyer::reach() const { return shape == nullptr ? radius : reach_from(*shape, {}); }
 
 Rotation Flyer::turn(const Piece& way, double time) const {
   Vec3 x = way.speed_at(time);
@@ -93,11 +88,7 @@ Pose Flyer::pose(const Piece& piece, double time) const { return {piece.place(ti
 double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
   ++work().looks;
   if (flyer.shape == nullptr) return nearest(hitbox, seen(piece, time, leg)).distance - flyer.radius;
-  const Pose world = flyer.pose(piece, time), body = leg.at(time);
-  const Rotation& turn = body.turn;
-  const Pose in_frame{into(turn, world.at - body.at),
-                      {into(turn, world.turn.x), into(turn, world.turn.y), into(turn, world.turn.z)}};
-  return closest(placed(*flyer.shape, in_frame), hitbox).distance;
+  return closest(placed(*flyer.shape, into(leg.at(time), flyer.pose(piece, time))), hitbox).distance;
 }
 
 std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
@@ -271,10 +262,7 @@ Contact contact_at(const Flyer& flyer, const Piece& piece, double time, const Sh
   Nearest on = nearest(hitbox, center);
   Vec3 normal = against;
   if (flyer.shape != nullptr) {
-    const Pose world = flyer.pose(piece, time);
-    const Pose in_frame{
-        into(body.turn, world.at - body.at),
-        {into(body.turn, world.turn.x), into(body.turn, world.turn.y), into(body.turn, world.turn.z)}};
+    const Pose in_frame = into(body, flyer.pose(piece, time));
     // As it was just before, when the two were still apart.
     const Shape there = placed(*flyer.shape, in_frame), before = placed(there, {against * 1e-6, {}});
     Closest apart = closest(before, hitbox);
