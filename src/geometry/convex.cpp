@@ -147,12 +147,6 @@ Vec3 across(const Vec3& direction, const Vec3& axis, double length) {
 
 }  // namespace
 
-double reach_from(const Shape& shape, const Vec3& place) {
-  const Bounds b = bounds(shape);
-  const Vec3 low = abs(b.low - place), high = abs(b.high - place);
-  return length({std::max(low.x, high.x), std::max(low.y, high.y), std::max(low.z, high.z)});
-}
-
 Convex::Convex(const Ball& s) : a_(s.center), b_(s.center), margin_(s.radius), middle_(s.center) {}
 Convex::Convex(const Capsule& s) : a_(s.from), b_(s.to), margin_(s.radius), middle_((s.from + s.to) * 0.5) {}
 Convex::Convex(const Box& s) : kind_(Kind::box), middle_(s.center), box_(&s) {}

@@ -32,6 +32,27 @@ SectorPart whole(const Sector& s) {
   return p;
 }
 
+/// Of a whole shell: outside it the nearest point of the shape counts, in its hole the farthest.
+Closest closest_of_shell(const Shape& shape, const Sector& s, double touching) {
+  const Nearest inner = nearest(shape, s.apex);
+  const Vec3 outer = detail::farthest_from(shape, s.apex);
+  const double least = inner.distance, most = length(outer - s.apex);
+  const auto at = [&](const Vec3& p, double away, double radius) {
+    return s.apex + (away > 0 ? (p - s.apex) / away : s.axis) * radius;
+  };
+  if (least > s.far + touching) return {least - s.far, inner.point, at(inner.point, least, s.far)};
+  if (most < s.near - touching) return {s.near - most, outer, at(outer, most, s.near)};
+  // In it: one of the two, or where the way between them comes out of the hole.
+  if (least >= s.near || most <= s.near) {
+    const Vec3 p = least >= s.near ? inner.point : outer;
+    return {0, p, p};
+  }
+  const Vec3 from = inner.point - s.apex, way = outer - inner.point;
+  const double a = dot(way, way), b = dot(from, way), c = dot(from, from) - s.near * s.near;
+  const Vec3 p = inner.point + way * ((std::sqrt(std::max(0.0, b * b - a * c)) - b) / a);
+  return {0, p, p};
+}
+
 double scale_of(const Sector& s) { return std::max(largest(s.apex), s.far); }
 
 /// The roots of a t² + 2 b t + c, in order, found without cancellation.
@@ -194,6 +215,7 @@ Closest closest(const Shape& shape, const Sector& s) {
     if (gap <= touching) return {0, n.point, n.point};
     return {gap, n.point + (ball->center - n.point) * (gap / n.distance), n.point};
   }
+  if (!s.band && s.angle >= 2 * kPi) return closest_of_shell(shape, s, touching);
   // Best first: the part whose hull is nearest is cut in two until none can be nearer than what was found.
   struct Part {
     double low;

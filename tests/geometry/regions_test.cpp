@@ -165,6 +165,25 @@ TEST(SectorClosest, AroundTheMiddleOfAHole) {
   EXPECT_TRUE(overlaps(Capsule{{-9, 0, 0}, {9, 0, 0}, 0}, shell({0, 0, 0}, 3, 3)));
 }
 
+TEST(SectorClosest, OfAWholeShellIsThatOfOneWithAHairCutOut) {
+  test::Random random(77);
+  int apart = 0, within = 0;
+  for (int i = 0; i < 600; ++i) {
+    const Shape shape = random.shape(3);
+    Sector s = shell(random.place(2), random.range(0, 3), 0);
+    s.far = s.near + random.range(0, 2);
+    const Closest whole = closest(shape, s);
+    s.angle = 2 * std::numbers::pi - 1e-9;
+    EXPECT_NEAR(whole.distance, closest(shape, s).distance, 1e-6) << i << " shape " << shape.index();
+    EXPECT_NEAR(length(whole.on_a - whole.on_b), whole.distance, 1e-9);
+    EXPECT_LT(nearest(shape, whole.on_a).distance, 1e-9);
+    EXPECT_LT(nearest(s, whole.on_b).distance, 1e-8);
+    (whole.distance > 0 ? apart : within) += 1;
+  }
+  EXPECT_GT(apart, 100);
+  EXPECT_GT(within, 100);
+}
+
 TEST(SectorCrossings, AreWhereTheRayIsInside) {
   test::Random random(33);
   int several = 0;

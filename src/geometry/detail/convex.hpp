@@ -9,7 +9,8 @@ namespace dardo::detail {
 
 struct SectorPart;
 
-/// No point of the shape is farther from a place than this.
+/// The point of a shape that is farthest from a place, in closed form, and how far that is.
+Vec3 farthest_from(const Shape& shape, const Vec3& place);
 double reach_from(const Shape& shape, const Vec3& place);
 
 /// A convex shape as its farthest points see it: a core that is sharp or flat, and a margin around it. It

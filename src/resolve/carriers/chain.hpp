@@ -16,7 +16,8 @@ struct Departure {
   BodyId from;            ///< the body there, if any
   std::uint32_t hop = 0;  ///< the number of the hop; 0: to the first body
   double time = 0;
-  BodyId only = {};  ///< nobody else was thought of
+  Vec3 ahead{1, 0, 0};  ///< the way that it came, one metre long
+  BodyId only = {};     ///< nobody else was thought of
 };
 
 /// A hop that was decided.

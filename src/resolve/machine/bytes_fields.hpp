@@ -143,7 +143,8 @@ void fields(Bytes& b, Launched& l, const Arena& arena) {
 
 template <class Bytes>
 void fields(Bytes& b, Departure& d, const Arena& arena) {
-  fields(b, d.place, kMostPlace), b.id(d.from, arena.slots()), b.whole(d.hop), b.number(d.time, kMostTime);
+  fields(b, d.place, kMostPlace), b.id(d.from, arena.slots()), b.whole(d.hop), b.number(d.time, kMostTime),
+      fields(b, d.ahead, 1.001);
 }
 
 /// A strike that has been decided, but has no effects yet.

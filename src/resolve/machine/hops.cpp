@@ -24,15 +24,16 @@ void Machine::begin_chain(const Start& start, Listener& listener) {
   if (start.by_launch) {
     c.origin = c.last = muzzle_point(moment, launched.launch);
     const auto* at = std::get_if<AtBody>(&launched.launch.toward);
-    depart(slot, {c.origin, {}, 0, start.time}, at != nullptr ? at->body : BodyId{}, c.cause, listener);
+    depart(slot, {c.origin, {}, 0, start.time, c.ahead}, at != nullptr ? at->body : BodyId{}, c.cause,
+           listener);
   } else if (!start.anchor.target.empty() && arena_->has(start.anchor.target)) {
     // From the body that was struck.
     c.origin = c.last = moment.center(start.anchor.target);
     c.take(start.anchor.target);
-    depart(slot, {c.origin, start.anchor.target, 1, start.time}, {}, c.cause, listener);
+    depart(slot, {c.origin, start.anchor.target, 1, start.time, c.ahead}, {}, c.cause, listener);
   } else {
     c.origin = c.last = start.anchor.place;
-    depart(slot, {c.origin, {}, 0, start.time}, {}, c.cause, listener);
+    depart(slot, {c.origin, {}, 0, start.time, c.ahead}, {}, c.cause, listener);
   }
   over_if_done(slot, listener);
 }
@@ -91,8 +92,9 @@ void Machine::arrive(const Start& start, Listener& listener) {
   ++work().contacts;
   const bool there = arena_->has(start.hop_to);
   const Moment moment(motions_, start.time);
-  Departure here{there ? moment.center(start.hop_to) : c.last, start.hop_to, start.departure.hop + 1,
-                 start.time};
+  const Vec3 place = there ? moment.center(start.hop_to) : c.last, way = place - start.departure.place;
+  const Departure here{place, start.hop_to, start.departure.hop + 1, start.time,
+                       length(way) > kSamePlace ? normalized(way) : start.departure.ahead};
   c.last = here.place;
   for (HopMade& h : c.hops) {
     if (h.to == start.hop_to && h.from.hop == start.departure.hop && !h.landed) h.landed = here.place;

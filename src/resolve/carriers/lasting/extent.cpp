@@ -153,8 +153,8 @@ double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg&
   return closest(shape, HalfSpace{in_body * space.point, in_body.turn * space.normal}).distance;
 }
 
-double Extent::from_border(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
-  const Vec3 place = inverse(frame(s, time)) * (leg.at(time) * dardo::center(shape));
+double Extent::from_border(const Stretch& s, double time, const Vec3& own, const Leg& leg) const {
+  const Vec3 place = inverse(frame(s, time)) * (leg.at(time) * own);
   const Covered covered = this->covered(s, time);
   const Region* region = covered.region();
   if (region == nullptr) return length(place) - covered.radius;
@@ -163,14 +163,35 @@ double Extent::from_border(const Stretch& s, double time, const Shape& shape, co
 }
 
 double Extent::at_least(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
-  return from_border(s, time, shape, leg) - reach_from(shape, dardo::center(shape));
+  const Vec3 middle = dardo::center(shape);
+  return from_border(s, time, middle, leg) - reach_from(shape, middle);
 }
 
-/// How deep the middle of a shape lies within, at the least; 0 outside.
-double Extent::depth_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
-  // The middle of a hull's box may lie outside it.
-  if (std::holds_alternative<Hull>(shape) || std::holds_alternative<Triangle>(shape)) return 0;
-  return std::max(0.0, -from_border(s, time, shape, leg));
+/// By balls that lie in the shape; of what is entered by its middle by that.
+double Extent::hold_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
+  double hold = 0;
+  const auto ball = [&](const Vec3& middle, double radius) {
+    hold = std::max(hold, radius - from_border(s, time, middle, leg));
+  };
+  if (plan_.inside == AreaDelivery::Inside::centre) return ball(dardo::center(shape), 0), hold;
+  if (const auto* b = std::get_if<Ball>(&shape)) ball(b->center, b->radius);
+  if (const auto* b = std::get_if<Box>(&shape)) ball(b->center, std::min({b->half.x, b->half.y, b->half.z}));
+  if (const auto* c = std::get_if<Cylinder>(&shape))
+    ball((c->from + c->to) * 0.5, std::min(c->radius, 0.5 * length(c->to - c->from)));
+  if (const auto* c = std::get_if<Capsule>(&shape)) {
+    for (const Vec3& p : {c->from, c->to, (c->from + c->to) * 0.5}) ball(p, c->radius);
+  }
+  if (const auto* c = std::get_if<Cone>(&shape)) {
+    // The largest ball that it holds touches its base and its side.
+    const double height = length(c->base - c->apex);
+    const double radius =
+        c->radius * height / (c->radius + std::sqrt(c->radius * c->radius + height * height));
+    ball(c->base + (c->apex - c->base) * (radius / height), radius);
+  }
+  if (const auto* h = std::get_if<Hull>(&shape)) {
+    for (const Vec3& p : h->points) ball(p, 0);
+  }
+  return hold;
 }
 
 /// What is no farther apart touches.

@@ -81,11 +81,12 @@ class Extent {
   Pose frame(const Stretch& s, double time) const;
   Covered covered(const Stretch& s, double time) const;
   double gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
-  /// How far the middle of a shape is outside; within, below 0, no deeper than it lies.
-  double from_border(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
+  /// How far a place of a body is outside; within, below 0, no deeper than it lies.
+  double from_border(const Stretch& s, double time, const Vec3& place, const Leg& leg) const;
   /// No nearer than this, by the middle of the shape alone: soon told.
   double at_least(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
-  double depth_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
+  /// So far apart the two may move at least before they let go; 0 when that is not so easily said.
+  double hold_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
   double touching(double time) const;
   struct Rates {
     double speed, bend;

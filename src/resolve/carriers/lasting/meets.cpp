@@ -114,8 +114,8 @@ std::optional<double> Extent::lets_go(const Stretch& s, const Shape& shape, cons
   int steps = 0;
   for (double t = from; t < to;) {
     if (++steps > kManySteps) step *= 1.01;
-    const double deep = r.speed > 0 ? depth_of(s, t, shape, leg) / r.speed : kEver;
-    const double next = std::min(to, t + std::max(step, deep));
+    const double held = r.speed > 0 ? hold_of(s, t, shape, leg) / r.speed : kEver;
+    const double next = std::min(to, t + std::max(step, held));
     if (!(next > t)) break;
     if (free(next)) return turns_true(free, t, next);
     t = next;
