@@ -43,7 +43,7 @@ void print_outcome(const Outcome& out, const Arena& arena) {
   // What is over in an instant needs no times.
   const bool flies = std::any_of(out.marks.begin(), out.marks.end(), [](const Mark& m) {
     return std::holds_alternative<FlightMark>(m) || std::holds_alternative<LastingMark>(m) ||
-           std::holds_alternative<HopMark>(m);
+           std::holds_alternative<HopMark>(m) || std::holds_alternative<DashMark>(m);
   });
   Table struck({Tone::good, Tone::good});
   for (std::size_t i = 0; i < out.strikes.size(); ++i) {
@@ -59,8 +59,7 @@ void print_outcome(const Outcome& out, const Arena& arena) {
     }
     row.push_back(std::move(power));
     for (const EffectDone& e : s.effects) row.push_back(explain(e));
-    if (s.stage > 0)
-      row.push_back(s.cause > 0 ? fmt::format("follows from {}", s.cause) : "follows from it");
+    if (s.stage > 0) row.push_back(s.cause > 0 ? fmt::format("follows from {}", s.cause) : "follows from it");
     struck.add(std::move(row));
   }
   Table passed({Tone::plain, Tone::plain, Tone::quiet});

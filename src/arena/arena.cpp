@@ -470,6 +470,15 @@ void Arena::index_tracks() {
   }
 }
 
+void Arena::leave_track(BodyId body) {
+  if (!has_track(body)) return;
+  Slot& slot = slots_[body.index];
+  std::erase(tracked_, body);
+  forget_track(slot);
+  slot.body.track.clear(), slot.legs.clear();
+  marks_[body.index].tracked = false;
+}
+
 void Arena::forget_track(Slot& slot) {
   for (const std::uint32_t part : slot.track_parts) {
     track_tree_.remove(part);

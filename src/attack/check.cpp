@@ -168,6 +168,18 @@ Problems Rows<SwingDelivery>::across(const SwingDelivery& swing) {
     out.push_back({"/half_space", "is no blade", "a shape with an end"});
   return out;
 }
+Problems Rows<DashDelivery>::across(const DashDelivery& dash) {
+  Problems out;
+  if (dash.distance && dash.beside)
+    out.push_back({"/beside", "is there beside a \"distance\"", "one of the two"});
+  if (dash.distance && !(*dash.distance > 0))
+    out.push_back({"/distance", "goes nowhere", "more than 0 metres"});
+  if (!dash.beside && dash.side != DashDelivery::Side::near)
+    out.push_back({"/side", "is of no body", "\"beside\", too"});
+  if (!dash.speed && dash.rise != 0)
+    out.push_back({"/rise", "means nothing for one that is there at once", "a \"speed\", too"});
+  return out;
+}
 Problems Rows<Push>::across(const Push& push) {
   Problems out;
   if (!is_finite(push.direction) || !(length(push.direction) > 0))
@@ -244,7 +256,8 @@ namespace {
 void check_choice(Problems& out, const Attack& attack) {
   const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
-  const bool swings = std::holds_alternative<SwingDelivery>(attack.delivery);
+  const bool dashes = std::holds_alternative<DashDelivery>(attack.delivery);
+  const bool swings = dashes || std::holds_alternative<SwingDelivery>(attack.delivery);
   const bool covers = area != nullptr || swings || std::holds_alternative<TrapDelivery>(attack.delivery);
   const bool chain = std::holds_alternative<ChainDelivery>(attack.delivery);
   const auto* guided = shot != nullptr ? std::get_if<GuidedPath>(&shot->path) : nullptr;
@@ -281,6 +294,8 @@ void check_choice(Problems& out, const Attack& attack) {
       out.push_back(
           {"/effects", "are of strikes, but a trap strikes nobody itself", "those of what follows"});
   }
+  if (dashes && attack.sight)
+    out.push_back({"/sight", "means nothing for a dash, which touches", "no \"sight\""});
   if (chain && attack.stopped_by != Relations{})
     out.push_back({"/stopped_by", "means nothing for a chain", "its \"sight\""});
 }
@@ -290,7 +305,8 @@ std::string never_comes(const Attack& attack, Then::When when) {
   using When = Then::When;
   const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
   const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
-  const bool swings = std::holds_alternative<SwingDelivery>(attack.delivery),
+  const bool dashes = std::holds_alternative<DashDelivery>(attack.delivery),
+             swings = dashes || std::holds_alternative<SwingDelivery>(attack.delivery),
              waits = std::holds_alternative<TrapDelivery>(attack.delivery);
   const bool lasts = (area != nullptr && area->lasts) || swings || waits;
   switch (when) {
@@ -302,7 +318,7 @@ std::string never_comes(const Attack& attack, Then::When when) {
     case When::hop:
       return std::holds_alternative<ChainDelivery>(attack.delivery) ? "" : "waits for what only a chain does";
     case When::surface:
-      return area != nullptr || waits || std::holds_alternative<ChainDelivery>(attack.delivery)
+      return area != nullptr || waits || dashes || std::holds_alternative<ChainDelivery>(attack.delivery)
                  ? "means nothing for what covers a space"
                  : "";
     case When::comes_in:
@@ -311,6 +327,7 @@ std::string never_comes(const Attack& attack, Then::When when) {
       return area != nullptr && area->lasts && !std::isinf(area->lasts->every_s)
                  ? ""
                  : "waits for the \"every\" of an area that lasts";
+    case When::landing: return dashes ? "" : "waits for what only a dash does";
     case When::trigger: return waits ? "" : "waits for what only a trap does";
     case When::strike: return waits ? "waits for a strike, but a trap strikes nobody itself" : "";
     case When::end: return "";

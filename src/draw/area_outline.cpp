@@ -198,6 +198,12 @@ void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan) {
   }
 }
 
+void draw_dash(Canvas& canvas, const DashMark& mark, const Plan& plan) {
+  for (const Shape& s : mark.hitboxes)
+    canvas.polygon(outline(s, plan), kWay.faded(0.12), kWay.faded(0.8), 1.4);
+  for (const Leg& leg : mark.legs) canvas.line(plan(leg.from.at), plan(leg.at(leg.end).at), kWay, 3);
+}
+
 void draw_lasting(Canvas& canvas, const LastingMark& mark, const Plan& plan) {
   // So close that a blade's way reads as one sweep.
   double turns = 0;

@@ -187,6 +187,7 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
       };
       for (int i = 1; i <= kChords; ++i) canvas.line(at(i - 1), at(i), kWay, 1.6, Stroke::dashed);
     }
+    if (const auto* dash = std::get_if<DashMark>(&m)) draw_dash(canvas, *dash, plan);
     if (const auto* lasted = std::get_if<LastingMark>(&m)) draw_lasting(canvas, *lasted, plan);
   }
   draw_names(sketch, canvas, plan, frame);

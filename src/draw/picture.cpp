@@ -89,6 +89,10 @@ class Picture {
         }
       }
       if (const auto* hop = std::get_if<HopMark>(&m)) add(hop->from), add(hop->to);
+      if (const auto* dash = std::get_if<DashMark>(&m)) {
+        for (const Shape& s : dash->hitboxes) all.add(bounds(s));
+        for (const Leg& leg : dash->legs) add(leg.at(leg.end).at);
+      }
       if (const auto* lasted = std::get_if<LastingMark>(&m)) {
         for (int i = 0; i <= 6; ++i) {
           const double t = lasted->from_s + (lasted->to_s - lasted->from_s) * i / 6;
@@ -214,6 +218,7 @@ class Picture {
     canvas_.text({middle.x - 0.5 * canvas_.text_width(number, kTextSize - 2), middle.y + 4}, number,
                  kTextSize - 2, kInk);
   }
+  void draw_mark(const DashMark& m) { draw_dash(canvas_, m, plan_); }
   void draw_mark(const LastingMark& m) { draw_lasting(canvas_, m, plan_); }
   void draw_mark(const SightMark& m) {
     const Spot a = plan_(m.from), b = plan_(m.to);
@@ -537,6 +542,9 @@ class Picture {
     };
     if (any(HopMark{}))
       canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kWay, 2, Stroke::dashed), entry("hop of a chain");
+    if (any(DashMark{})) {
+      canvas_.line({sign - 10, y - 4}, {sign + 10, y - 4}, kWay, 3), entry("dash, and where it ends");
+    }
     lasted(false, false, "area that lasts");
     lasted(true, false, "blade on its way");
     lasted(false, true, "trap");

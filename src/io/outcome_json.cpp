@@ -139,12 +139,23 @@ Json leg(const Leg& l) {
   return out;
 }
 
+Json legs(const std::vector<Leg>& all) {
+  Json out = Json::array();
+  for (const Leg& l : all) out.push_back(leg(l));
+  return out;
+}
+
+Json mark(const DashMark& m, const Arena& arena) {
+  Json hitboxes = Json::array();
+  for (const Shape& s : m.hitboxes) hitboxes.push_back(detail::RowWriter(arena).write(s));
+  return {{"dash",
+           {{"body", arena.body(m.body).id},
+            {"legs", legs(m.legs)},
+            {"hitboxes", std::move(hitboxes)},
+            {"ended", name(m.ended)}}}};
+}
+
 Json mark(const LastingMark& m, const Arena& arena) {
-  const auto legs = [](const std::vector<Leg>& all) {
-    Json out = Json::array();
-    for (const Leg& l : all) out.push_back(leg(l));
-    return out;
-  };
   Json sizes = Json::array();
   for (const GrownArea& g : m.sizes)
     sizes.push_back({{"t", g.time_s}, {"shape", detail::RowWriter(arena).write(g.shape)}});
@@ -190,9 +201,7 @@ Json mark(const FlightMark& m) {
 }
 
 Json mark(const MotionMark& m, const Arena& arena) {
-  Json legs = Json::array();
-  for (const Leg& l : m.legs) legs.push_back(leg(l));
-  return {{"motion", {{"body", arena.body(m.body).id}, {"legs", std::move(legs)}}}};
+  return {{"motion", {{"body", arena.body(m.body).id}, {"legs", legs(m.legs)}}}};
 }
 template <class Kind>
 Json mark(const Kind& m, const Arena&) {
@@ -344,7 +353,7 @@ class OutcomeReader {
     out.attack = text(f, "attack");
     if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
       out.by = body(*p);
-    out.ended = word(f, "ended", Ended::no_target);
+    out.ended = word(f, "ended", Ended::moved);
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
@@ -464,7 +473,7 @@ class OutcomeReader {
 
   void read_mark(const Place& place, std::vector<Mark>& out) {
     const Fields f(reader_, place,
-                   {"path", "ring", "sight", "reach", "flight", "motion", "area", "lasting", "hop"});
+                   {"path", "ring", "sight", "reach", "flight", "motion", "area", "lasting", "hop", "dash"});
     if (const auto p = f.at("path")) {
       const Fields m(reader_, *p, {"from", "to", "radius"});
       out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to"), maybe_number(m, "radius").value_or(0)});
@@ -494,12 +503,14 @@ class OutcomeReader {
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
       mark.radius = number(m, "radius"), mark.half_width = number(m, "half_width");
       mark.half_height = number(m, "half_height");
-      mark.ended = word(m, "ended", Ended::no_target);
+      mark.ended = word(m, "ended", Ended::moved);
       out.emplace_back(std::move(mark));
     } else if (const auto motion = f.at("motion")) {
       read_motion(*motion, out);
     } else if (const auto lasting = f.at("lasting")) {
       read_lasting(*lasting, out);
+    } else if (const auto dash = f.at("dash")) {
+      read_dash(*dash, out);
     } else if (const auto hop = f.at("hop")) {
       const Fields m(reader_, *hop, {"from", "to", "arc", "number", "start", "arrives"});
       out.emplace_back(HopMark{vec3(m, "from"), vec3(m, "to"), number(m, "arc"),
@@ -529,6 +540,18 @@ class OutcomeReader {
     MotionMark mark;
     if (const auto p = m.need("body", "a body's id")) mark.body = body(*p);
     read_legs(m, "legs", mark.legs);
+    out.emplace_back(std::move(mark));
+  }
+
+  void read_dash(const Place& place, std::vector<Mark>& out) {
+    const Fields m(reader_, place, {"body", "legs", "hitboxes", "ended"});
+    DashMark mark;
+    if (const auto p = m.need("body", "a body's id")) mark.body = body(*p);
+    read_legs(m, "legs", mark.legs);
+    const detail::SceneNames names(arena_);
+    for (const Place& item : list(m, "hitboxes"))
+      detail::RowReader(reader_, names).read(item, mark.hitboxes.emplace_back());
+    mark.ended = word(m, "ended", Ended::moved);
     out.emplace_back(std::move(mark));
   }
 
@@ -564,7 +587,7 @@ class OutcomeReader {
     }
     if (const auto p = m.need("blade", "true or false")) mark.blade = reader_.boolean(*p).value_or(false);
     if (const auto p = m.need("trap", "true or false")) mark.trap = reader_.boolean(*p).value_or(false);
-    mark.ended = word(m, "ended", Ended::no_target);
+    mark.ended = word(m, "ended", Ended::moved);
     out.emplace_back(std::move(mark));
   }
 

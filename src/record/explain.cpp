@@ -124,6 +124,7 @@ std::string explain(const Reading& r, const Arena& arena) {
     case Reason::partly:
       return r.margin ? "only " + share(*r.measured) + " of it lies within, less than " + share(*r.limit)
                       : std::string("lies only partly within the area");
+    case Reason::no_way: return "would only be met by a dash that did not begin";
     case Reason::no_volume: return "is without volume, of which there is no share";
     case Reason::partly_seen:
       return "only " + share(*r.measured) + " of it is seen, less than " + share(*r.limit);
@@ -167,6 +168,7 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::missed: return "missed " + metres(*r.margin);
     case Reason::outside: return r.margin ? "outside " + metres(*r.margin) : std::string("outside");
     case Reason::partly: return "partly within";
+    case Reason::no_way: return "did not begin";
     case Reason::no_volume: return "no volume";
     case Reason::partly_seen: return "seen " + share(*r.measured);
     case Reason::wall:
@@ -232,6 +234,12 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
     case Ended::carrier_fell:
       return "was over after " + seconds(outcome.end_s) + ": what it hung on had fallen";
     case Ended::no_target: return "did not begin: nobody to aim at";
+    case Ended::no_way:
+      return outcome.stopped_by == Blocker{}
+                 ? "did not begin: there is no room where it would land"
+                 : "did not begin: " + blocker_name(outcome.stopped_by, arena) + " stands in its way";
+    case Ended::moved:
+      return "was over after " + seconds(outcome.end_s) + ": its body was moved meanwhile";
     case Ended::limit:
       return "ended by a limit at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::lost:

@@ -115,6 +115,14 @@ void tell_of_gravity(Problems& out, const std::string& where, const Attack& atta
   }
 }
 
+/// Whether an attack, or one within it, is done by a body.
+bool needs_attacker(const Attack& attack) {
+  if (detail::needs_of(attack).attacker) return true;
+  return std::any_of(attack.then.begin(), attack.then.end(), [](const Then& t) {
+    return std::any_of(t.attacks.begin(), t.attacks.end(), needs_attacker);
+  });
+}
+
 Problems check_at(const detail::Moment& moment, const Attack& attack, const Launch& launch) {
   Problems out;
   for (Problem& p : check(attack)) out.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});
@@ -137,6 +145,8 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
     tell_of_gravity(out, "/attack", attack);
   detail::check_start(out, arena, launch);
   if (!out.empty()) return out;
+  if (launch.from && needs_attacker(attack))
+    out.push_back({"/launch/from", "is a place, but who dashes is a body", "\"by\", a body"});
   if (launch.from) {
     if (!launch.muzzle.empty())
       out.push_back({"/launch/muzzle", "is there, but a place has no muzzles", "none"});

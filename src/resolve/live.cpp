@@ -161,6 +161,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   }
   if (s.removals != s.arena.removals()) s.machine.forget_gone(start), s.removals = s.arena.removals();
   const auto placed = s.newly_placed();
+  s.find_interrupted(start);
   s.set_bodies_moving(start, end);
   s.set_walls_moving(start, end);
   s.arena.update();
@@ -170,6 +171,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   detail::Motions& motions = s.machine.motions();
   motions.open(end, s.legs, s.far, 0);
   motions.open(end, s.legs, s.far, s.part_far_ways(start, end));
+  for (const BodyId body : s.interrupted) s.machine.end_dash_of(body, start, listener);
   s.machine.set_off_waiting(start, listener);
   s.arrived.clear(s.arena.slots());
   const auto arrives = [&](BodyId body) {
@@ -198,6 +200,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
     if (body.index < s.legs.size()) s.legs[body.index].velocity = {}, s.legs[body.index].turn_rate = 0;
   }
   s.moving.clear();
+  s.put_carried(end);
   motions.close(end);
   s.arena.hold(false);
   s.ticking = false;
@@ -224,6 +227,8 @@ void Skirmish::shots(std::vector<ShotView>& out) const {
                    f.stuck.in.body});
   });
 }
+
+void Skirmish::dashes(std::vector<DashView>& out) const { out = state_->dashes; }
 
 void Skirmish::touching(std::vector<Touching>& out) const {
   out.clear();
@@ -319,6 +324,9 @@ bool Skirmish::restore(std::string_view bytes) {
   s.moves.clear(), s.wall_moves.clear();
   for (const auto& [body, pose] : moves) (void)move(body, pose);
   for (const auto& [wall, pose] : wall_moves) (void)move(wall, pose);
+  // Whom it carries is where it has brought them.
+  s.arena.update();
+  s.put_carried(time_s);
   // Whoever is gone since then is looked for anew.
   s.removals = ~s.arena.removals();
   return true;

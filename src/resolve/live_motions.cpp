@@ -52,6 +52,44 @@ void Skirmish::State::set_bodies_moving(double start, double end) {
   }
 }
 
+/// Those who dash, and whom the game has moved, or put elsewhere.
+void Skirmish::State::find_interrupted(double start) {
+  interrupted.clear();
+  machine.each_dash([&](const detail::Lasting& l) {
+    if (!arena.has(l.on)) return;
+    const bool moved =
+        std::any_of(moves.begin(), moves.end(), [&](const auto& m) { return m.first == l.on; });
+    if (moved || !(machine.motions().leg(l.on, start).at(start) == arena.body(l.on).pose))
+      interrupted.push_back(l.on);
+  });
+}
+
+/// Whom the machine has carried is where it has brought them, and on no track any more.
+void Skirmish::State::put_carried(double end) {
+  dashes.clear();
+  const std::uint64_t before = arena.placements();
+  for (const detail::Carried& c : machine.carried()) {
+    const bool told =
+        std::any_of(dashes.begin(), dashes.end(), [&](const DashView& d) { return d.body == c.body; });
+    if (told || !arena.has(c.body)) continue;
+    const Leg leg = machine.motions().leg(c.body, end);
+    dashes.push_back({.launch = c.launch,
+                      .body = c.body,
+                      .pose = leg.at(end),
+                      .velocity = leg.velocity,
+                      .lands_s = end,
+                      .over = true});
+  }
+  machine.each_dash([&](const detail::Lasting& l) {
+    for (DashView& d : dashes) {
+      if (d.body == l.on) d.lands_s = l.way.back().start, d.over = false;
+    }
+  });
+  for (const DashView& d : dashes) arena.leave_track(d.body), arena.carry(d.body, d.pose);
+  machine.settle();
+  placements += arena.placements() - before;
+}
+
 /// Walls that were moved go there in this tick.
 void Skirmish::State::set_walls_moving(double start, double end) {
   wall_ways.clear();

@@ -34,6 +34,11 @@ struct Skirmish::State {
   detail::BoxSet wall_ways;                    ///< of walls that move in the tick
   std::uint64_t placements = 0, arrivals = 0;  ///< of the arena, when the last tick was over
 
+  std::vector<BodyId> interrupted;  ///< dashes of these, whom the game has moved
+  std::vector<DashView> dashes;
+
+  void find_interrupted(double start);
+  void put_carried(double end);
   void set_bodies_moving(double start, double end);
   void set_walls_moving(double start, double end);
   double border();

@@ -96,6 +96,10 @@ void WholeRun::on_way(const Flight& flight, const std::vector<Piece>& pieces) {
   w.stage = flight.stage;
   w.pieces.insert(w.pieces.end(), pieces.begin(), pieces.end());
 }
+void WholeRun::on_back(const Flight& flight, double time) {
+  auto& pieces = way(flight.launch, flight.number).pieces;
+  while (!pieces.empty() && pieces.back().start >= time) pieces.pop_back();
+}
 void WholeRun::on_over(const LastingOver& over) {
   const Lasting& l = over.lasting;
   if (l.launch == kItself && l.stage == 0 && l.number == 0) {
@@ -169,7 +173,13 @@ void WholeRun::draw_motions(const Motions& motions) const {
   for (const Lasted& l : lasted_) last = std::max(last, l.end);
   for (const Chain& c : chains_) last = std::max(last, c.time);
   if (!(last > 0)) return;
-  for (const BodyId body : motions.arena().tracked()) {
+  std::vector<BodyId> moving(motions.arena().tracked().begin(), motions.arena().tracked().end());
+  for (const Lasted& l : lasted_) {
+    const BodyId on = l.lasting.on;
+    if (!l.lasting.way.empty() && std::find(moving.begin(), moving.end(), on) == moving.end())
+      moving.push_back(on);
+  }
+  for (const BodyId body : moving) {
     MotionMark mark{.body = body, .legs = {}};
     motions.each_leg(body, 0, last, [&](const Leg& leg, double from, double to) {
       Leg part{from, to, leg.at(from), leg.velocity};
@@ -306,8 +316,12 @@ void WholeRun::draw(const Machine& machine) const {
   }
   for (const Lasted& l : lasted_) {
     const Stage& stage = machine.launched(l.lasting.launch).stage(l.lasting.stage);
-    if (l.ended != Ended::out_of_reach)
+    if (never_began(l.ended)) continue;
+    if (l.lasting.way.empty()) {
       outcome_.marks.emplace_back(mark_of(l, *stage.lasting, machine.motions()));
+    } else {
+      outcome_.marks.emplace_back(dash_mark_of(l, machine.motions()));
+    }
   }
 }
 

@@ -18,6 +18,7 @@ class WholeRun final : public Listener {
   bool on_strike(const Strike& strike) override;
   void on_end(const Flown& flown) override;
   void on_stuck(const Flown& flown) override;
+  void on_back(const detail::Flight& flight, double time) override;
   void on_way(const Flight& flight, const std::vector<Piece>& pieces) override;
   void on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& outcome) override;
   void on_over(const LastingOver& over) override;

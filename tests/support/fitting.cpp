@@ -134,6 +134,13 @@ void fit(TrapDelivery& trap) {
   if (!(trap.vulnerable > 0)) trap.struck_sets_off = false;
 }
 
+void fit(DashDelivery& dash) {
+  if (dash.speed) dash.speed = std::clamp(*dash.speed, 8.0, 40.0);
+  if (dash.distance) dash.distance = std::max(0.5, *dash.distance), dash.beside.reset();
+  if (!dash.beside) dash.side = DashDelivery::Side::near;
+  dash.rise = dash.speed ? std::min(dash.rise, 2.0) : 0;
+}
+
 void fit(ChainDelivery& chain) {
   chain.hop = std::max(chain.hop, 2.0), chain.hop_ratio = std::clamp(chain.hop_ratio, 0.5, 2.0);
   chain.hops = std::min(chain.hops, 5u), chain.next = std::min(chain.next, 3u);
@@ -154,8 +161,9 @@ bool comes_to(const Attack& a, Then::When when) {
   const auto* area = std::get_if<AreaDelivery>(&a.delivery);
   const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
   const bool waits = std::holds_alternative<TrapDelivery>(a.delivery);
-  const bool lasts =
-      (area != nullptr && area->lasts) || waits || std::holds_alternative<SwingDelivery>(a.delivery);
+  const bool dashes = std::holds_alternative<DashDelivery>(a.delivery);
+  const bool lasts = (area != nullptr && area->lasts) || waits || dashes ||
+                     std::holds_alternative<SwingDelivery>(a.delivery);
   switch (when) {
     case When::apex:
       return shot != nullptr &&
@@ -168,6 +176,7 @@ bool comes_to(const Attack& a, Then::When when) {
     case When::comes_in:
     case When::goes_out: return lasts;
     case When::interval: return area != nullptr && area->lasts && !std::isinf(area->lasts->every_s);
+    case When::landing: return dashes;
     case When::trigger: return waits;
     case When::strike: return !waits;
     case When::end: return true;
@@ -202,6 +211,7 @@ void fit(Attack& a) {
   auto* area = std::get_if<AreaDelivery>(&a.delivery);
   auto* swing = std::get_if<SwingDelivery>(&a.delivery);
   auto* trap = std::get_if<TrapDelivery>(&a.delivery);
+  auto* dash = std::get_if<DashDelivery>(&a.delivery);
   for (Effect& effect : a.effects) std::visit([](auto& e) { fit(e); }, effect);
   if (a.windup) a.windup->for_s = std::min(a.windup->for_s, 0.5);
   if (a.burst) a.burst->count = std::min(a.burst->count, 3u), a.burst->gap_s = std::min(a.burst->gap_s, 0.25);
@@ -209,8 +219,9 @@ void fit(Attack& a) {
   if (auto* chain = std::get_if<ChainDelivery>(&a.delivery)) {
     fit(*chain);
     a.stopped_by = {};
-  } else if (area != nullptr || swing != nullptr || trap != nullptr) {
+  } else if (area != nullptr || swing != nullptr || trap != nullptr || dash != nullptr) {
     a.stopped_by = {};
+    if (dash != nullptr) fit(*dash), a.sight.reset();
     if (area != nullptr) fit(*area);
     if (area != nullptr && area->lasts) fit_lasting(*area);
     if (swing != nullptr) fit(*swing);
@@ -297,6 +308,8 @@ bool needs_body(const Attack& a) {
   const auto* area = std::get_if<AreaDelivery>(&a.delivery);
   const auto* swing = std::get_if<SwingDelivery>(&a.delivery);
   const auto* trap = std::get_if<TrapDelivery>(&a.delivery);
+  const auto* dash = std::get_if<DashDelivery>(&a.delivery);
+  if (dash != nullptr && dash->beside) return true;
   if ((area != nullptr && area->lasts && area->lasts->on == Hangs::target) ||
       (swing != nullptr && swing->on == Hangs::target) || (trap != nullptr && trap->on == Hangs::target))
     return true;
@@ -347,6 +360,12 @@ void scale(Attack& a, double s) {
   }
   if (auto* trap = std::get_if<TrapDelivery>(&a.delivery)) scale_lengths(*trap, s);
   if (auto* chain = std::get_if<ChainDelivery>(&a.delivery)) scale_lengths(*chain, s);
+  if (auto* dash = std::get_if<DashDelivery>(&a.delivery)) {
+    for (auto* size : {&dash->speed, &dash->distance, &dash->beside}) {
+      if (*size) **size *= s;
+    }
+    dash->rise *= s;
+  }
   for (Effect& effect : a.effects) {
     if (auto* push = std::get_if<Push>(&effect)) {
       push->range *= s;

@@ -1,5 +1,6 @@
 #include "support/play.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <memory>
 #include <sstream>
@@ -41,7 +42,7 @@ class Game {
         (void)s_.arena.set_fallen(body, true), (void)s_.arena.set_fallen(body, false);
     }
     for (std::size_t i = 0; way_.by_moves && i < s_.bodies.size(); ++i) {
-      if (s_.tracks[i].empty() || !s_.arena.has(s_.bodies[i])) continue;
+      if (s_.tracks[i].empty() || !s_.arena.has(s_.bodies[i]) || has_dashed(s_.bodies[i])) continue;
       const Pose pose = leg_at(s_.tracks[i], end).at(end);
       if (!(pose == s_.arena.body(s_.bodies[i]).pose)) (void)live.move(s_.bodies[i], pose);
     }
@@ -50,9 +51,17 @@ class Game {
       if (!(pose == s_.arena.wall(wall).pose)) (void)live.move(wall, pose);
     }
   }
+  /// Who has dashed stays where that has brought it, whatever its track says.
+  void after_tick(const Skirmish& live) {
+    live.dashes(dashes_);
+    for (const DashView& d : dashes_) dashed_.push_back(d.body);
+  }
   bool done() const { return next_ == s_.deeds.size(); }
 
  private:
+  bool has_dashed(BodyId body) const {
+    return std::find(dashed_.begin(), dashed_.end(), body) != dashed_.end();
+  }
   void carry_out(const Deed& d) {
     const BodyId body = s_.bodies[d.body];
     switch (d.kind) {
@@ -86,6 +95,8 @@ class Game {
   Situation& s_;
   const Way& way_;
   std::size_t next_ = 0, spawned_ = 0;
+  std::vector<DashView> dashes_;
+  std::vector<BodyId> dashed_;
 };
 
 }  // namespace
@@ -135,6 +146,7 @@ Played play(Situation s, const Way& way) {
           out.limits_met.push_back(met);
           out.limits_met.back().time_s -= way.later;
         });
+    game.after_tick(*live);
     if (way.saved && ticks % 7 == 3) {
       const std::string bytes = live->save();
       auto again = std::make_unique<Skirmish>(s.arena);

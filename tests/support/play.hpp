@@ -60,9 +60,11 @@ inline bool lasts(const Attack& a) {
   const auto* area = std::get_if<AreaDelivery>(&a.delivery);
   return area != nullptr ? area->lasts.has_value()
                          : std::holds_alternative<SwingDelivery>(a.delivery) ||
-                               std::holds_alternative<TrapDelivery>(a.delivery);
+                               std::holds_alternative<TrapDelivery>(a.delivery) ||
+                               std::holds_alternative<DashDelivery>(a.delivery);
 }
-inline bool swings(const Attack& a) { return std::holds_alternative<SwingDelivery>(a.delivery); }
+inline bool dashes(const Attack& a) { return std::holds_alternative<DashDelivery>(a.delivery); }
+inline bool swings(const Attack& a) { return std::holds_alternative<SwingDelivery>(a.delivery) || dashes(a); }
 inline bool foresees(const ShotDelivery& shot) { return shot.foreseen; }
 inline bool has_shape(const ShotDelivery& shot) { return shot.shape.has_value(); }
 inline bool homes(const ShotDelivery& shot) { return std::holds_alternative<GuidedPath>(shot.path); }

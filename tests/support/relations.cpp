@@ -303,6 +303,12 @@ std::string check_outcome(const Situation& s, const Outcome& out) {
   for (const Mark& mark : out.marks) {
     const auto* motion = std::get_if<MotionMark>(&mark);
     if (motion == nullptr) continue;
+    // Who dashes leaves its track.
+    const auto carried = [&](const Mark& m) {
+      const auto* dash = std::get_if<DashMark>(&m);
+      return dash != nullptr && dash->body == motion->body;
+    };
+    if (std::any_of(out.marks.begin(), out.marks.end(), carried)) continue;
     for (const Leg& leg : motion->legs) {
       const double middle = 0.5 * (leg.start + leg.end);
       const Pose there = leg_at(s.arena.body(motion->body).track, middle).at(middle), told = leg.at(middle);
@@ -408,8 +414,9 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       {"moved", true, {.move = {16, -32, 4}}},
       // Where two flat faces touch, what follows may start at any place of both.
       {"boxes as hulls", !shaped_leads && !counted, {.boxes_as_hulls = true}},
-      // What homes flies straight on within a centimetre of its target, whatever the scale.
-      {"twice as large", !homing, {.scale = 2}},
+      // What homes flies straight on within a centimetre of its target, and what dashes is stopped half a
+      // millimetre within a wall, whatever the scale.
+      {"twice as large", !homing && !any_attack(s.attack, dashes), {.scale = 2}},
       // To what is straight behind, as after a delay, a climb or another target, one turns by the left.
       {"mirrored", !counted && !drawn && !fans && !seeks_late && !homes_at_once, {.mirrored = true}},
       {"walls doubled", whole_walls, {.doubled_walls = true}},

@@ -6,6 +6,7 @@
 
 #include "support/drawer.hpp"
 #include "support/fitting.hpp"
+#include "support/play.hpp"
 
 namespace dardo::test {
 namespace {
@@ -371,7 +372,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
   if (led && aiming % 3 == 1) s.launch.aim = Aiming::lead;
   if (led && aiming % 3 == 2) s.launch.aim = Aiming::high;
   arena.update();
-  if (recipe.general[9] % 8 == 7) {
+  if (recipe.general[9] % 8 == 7 && !any_attack(s.attack, dashes)) {
     Choices f(std::span(recipe.general).subspan(9), recipe.coincident, 500);
     const Vec3 from{f.on_grid(8), f.on_grid(8), 0.5};
     s.launch.by = {};

@@ -111,7 +111,7 @@ std::string delivery_of(const Attack& a) {
   const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
   const auto* area = std::get_if<AreaDelivery>(&a.delivery);
   if (area != nullptr && area->lasts) return "lasting";
-  constexpr std::array kKinds{"ray", "area", "shot", "swing", "trap", "chain"};
+  constexpr std::array kKinds{"ray", "area", "shot", "swing", "trap", "chain", "dash"};
   if (shot == nullptr) return kKinds[a.delivery.index()];
   constexpr std::array kPaths{"straight", "falling", "curve", "guided", "lob"};
   return kPaths[shot->path.index()];

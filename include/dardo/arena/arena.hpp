@@ -314,6 +314,8 @@ class Arena {
   /// The same of a wall, which goes there along a leg.
   void carry(WallId wall, const Leg& leg) { walls_.go(wall, leg); }
   void put(WallId wall, const Pose& pose) { walls_.put(wall, pose); }
+  /// It stands where it is.
+  void leave_track(BodyId body);
 
   BodyId id_of(std::uint32_t slot) const { return {slot, marks_[slot].generation}; }
   void place(std::uint32_t index);

@@ -10,6 +10,7 @@
 #include "dardo/arena/wall.hpp"
 #include "dardo/attack/area.hpp"
 #include "dardo/attack/chain.hpp"
+#include "dardo/attack/dash.hpp"
 #include "dardo/attack/effect.hpp"
 #include "dardo/attack/lasts.hpp"
 #include "dardo/attack/order.hpp"
@@ -41,8 +42,8 @@ struct RayDelivery {
   friend bool operator==(const RayDelivery&, const RayDelivery&) = default;
 };
 
-using Delivery =
-    std::variant<RayDelivery, AreaDelivery, ShotDelivery, SwingDelivery, TrapDelivery, ChainDelivery>;
+using Delivery = std::variant<RayDelivery, AreaDelivery, ShotDelivery, SwingDelivery, TrapDelivery,
+                              ChainDelivery, DashDelivery>;
 
 struct Attack;
 
@@ -60,6 +61,7 @@ struct Then {
     release,   ///< as it is released, at its muzzle
     hop,       ///< as a chain goes on from a body to another
     trigger,   ///< as a trap goes off, toward the body that has set it off
+    landing,   ///< as a dash comes to its end by itself, or at a wall
   };
 
   When when = When::end;
@@ -114,7 +116,7 @@ struct Attack {
   std::vector<Condition> conditions;  ///< on numbers; all of them must hold
   std::vector<std::string> rules;     ///< the game's own, by name: all of them must let it through
   std::optional<Sight> sight;         ///< an area: whom it must see; a guided shot: what it loses sight by
-  /// An area: how many bodies at most; one that lasts: at once; a swing: in all.
+  /// An area: how many bodies at most; one that lasts: at once; a swing or a dash: in all.
   std::optional<std::uint32_t> cap;
   Order order;  ///< whom a cap takes first, or a guided shot that picks anew; the nearest unless said
   ZoneRule zone = ZoneRule::first;

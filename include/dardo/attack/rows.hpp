@@ -95,6 +95,7 @@ struct Words<Then::When> {
       Word{Then::When::release, "release", "As the attack is released, at its muzzle."},
       Word{Then::When::hop, "hop", "As a chain departs from a body to another, toward that."},
       Word{Then::When::trigger, "trigger", "As a trap goes off, toward the body that has set it off."},
+      Word{Then::When::landing, "landing", "As a dash comes to where it goes, or is stopped by a wall."},
   };
 };
 template <>
@@ -614,6 +615,40 @@ struct Rows<Burst> {
   };
 };
 template <>
+struct Words<DashDelivery::Side> {
+  static constexpr std::array all{
+      Word{DashDelivery::Side::near, "near", "Where it comes from."},
+      Word{DashDelivery::Side::far, "far", "Beyond the body."},
+      Word{DashDelivery::Side::front, "front", "Where the body faces."},
+      Word{DashDelivery::Side::back, "back", "Behind that."},
+  };
+};
+template <>
+struct Words<DashDelivery::Blocked> {
+  static constexpr std::array all{
+      Word{DashDelivery::Blocked::shortened, "shortened", "It comes as near as it can."},
+      Word{DashDelivery::Blocked::refused, "refused", "It does not begin."},
+  };
+};
+template <>
+struct Rows<DashDelivery> {
+  static constexpr auto all = std::tuple{
+      row("speed", &DashDelivery::speed, Range{Unit::speed, 0.01, 1e6},
+          "Along the line to where it lands; without it, it is there at once."),
+      row("distance", &DashDelivery::distance, units::metres, "So far toward its aim, instead of to that."),
+      row("beside", &DashDelivery::beside, units::metres,
+          "Instead: beside the body aimed at, with so much room between their hitboxes."),
+      row("side", &DashDelivery::side, "Of that body; it lands on the level of its origin."),
+      row("rise", &DashDelivery::rise, units::metres,
+          "How high its way rises over the middle of the line, in 32 straight pieces."),
+      row("through_walls", &DashDelivery::through_walls,
+          "Only where it lands there must be room; else what blocks feet, and the ground, stop it."),
+      row("blocked", &DashDelivery::blocked,
+          "What becomes of one that cannot come there: for its reach, for walls, or for want of room."),
+  };
+  static Problems across(const DashDelivery& dash);
+};
+template <>
 struct Rows<Delivery> {
   static constexpr auto all = std::tuple{
       kind<RayDelivery>("ray", "An instant straight line that strikes the nearest body."),
@@ -622,6 +657,7 @@ struct Rows<Delivery> {
       kind<SwingDelivery>("swing", "A blade that moves with the attacker's body."),
       kind<TrapDelivery>("trap", "Waits for somebody to come in; then what follows at `trigger`."),
       kind<ChainDelivery>("chain", "From body to body: each next one is chosen from those within a hop."),
+      kind<DashDelivery>("dash", "The attacker itself moves, and strikes whom it touches on its way."),
   };
 };
 

@@ -48,6 +48,7 @@ enum class Reason : std::uint8_t {
   waiting,        ///< it was inside, but as many as count at once were before it
   visited,        ///< a chain was there before
   set_off,        ///< it set the trap off, which strikes nobody itself
+  no_way,         ///< the dash did not begin: walls stand in its way, or there is no room to land
   no_volume,      ///< a share of its volume was asked for, and it has none
 };
 
@@ -191,7 +192,7 @@ enum class Ended : std::uint8_t {
   bounds,          ///< a shot, beyond the arena's bounds
   rest,            ///< a shot, rebounding ever faster: it came to rest
   returned,        ///< a shot, back at its thrower
-  arrived,         ///< a shot, at the point where its path ends
+  arrived,         ///< a shot, at the point where its path ends; a dash, where it lands
   lost,            ///< a guided shot, without a target
   ground,          ///< a ray or a shot, on the ground
   shot_down,       ///< a shot, struck by another attack
@@ -200,6 +201,8 @@ enum class Ended : std::uint8_t {
   over,            ///< what lasts, when its time was over
   carrier_fell,    ///< what lasts, when the body fell that it hung on
   no_target,       ///< before it began: there was nobody to choose
+  no_way,          ///< a dash that did not begin: walls stand in its way, or there is no room to land
+  moved,           ///< a dash, when the game moved its body meanwhile, or that dashed anew
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.
@@ -278,8 +281,17 @@ struct HopMark {
   double from_s = 0, to_s = 0;
   friend bool operator==(const HopMark&, const HopMark&) = default;
 };
+
+/// The way of a body that dashes, and its hitboxes where it came to.
+struct DashMark {
+  BodyId body;
+  std::vector<Leg> legs;
+  std::vector<Shape> hitboxes;  ///< in the world
+  Ended ended = Ended::arrived;
+  friend bool operator==(const DashMark&, const DashMark&) = default;
+};
 using Mark = std::variant<PathMark, RingMark, SightMark, ReachMark, FlightMark, MotionMark, AreaMark,
-                          LastingMark, HopMark>;
+                          LastingMark, HopMark, DashMark>;
 
 /// What came of a launch.
 struct Outcome {

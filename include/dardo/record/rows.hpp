@@ -34,6 +34,8 @@ struct Words<Reason> {
       Word{Reason::waiting, "waiting", "It was inside, but as many as count at once were before it."},
       Word{Reason::visited, "visited", "A chain was there before."},
       Word{Reason::set_off, "set_off", "It set the trap off, which strikes nobody itself."},
+      Word{Reason::no_way, "no_way",
+           "The dash did not begin: walls stand in its way, or there is no room to land."},
       Word{Reason::no_volume, "no_volume", "A share of its volume was asked for, and it has none."},
   };
 };
@@ -71,7 +73,7 @@ struct Words<Ended> {
       Word{Ended::bounds, "bounds", "A shot, beyond the arena's bounds."},
       Word{Ended::rest, "rest", "A shot, rebounding ever faster: it came to rest."},
       Word{Ended::returned, "returned", "A shot, back at its thrower."},
-      Word{Ended::arrived, "arrived", "A shot, at the point where its path ends."},
+      Word{Ended::arrived, "arrived", "A shot, at the point where its path ends; a dash, where it lands."},
       Word{Ended::lost, "lost", "A guided shot, without a target."},
       Word{Ended::ground, "ground", "A ray or a shot, on the ground."},
       Word{Ended::shot_down, "shot_down", "A shot or a trap, struck by another attack."},
@@ -80,6 +82,9 @@ struct Words<Ended> {
       Word{Ended::over, "over", "What lasts, when its time was over."},
       Word{Ended::carrier_fell, "carrier_fell", "What lasts, when the body fell that it hung on."},
       Word{Ended::no_target, "no_target", "Before it began: there was nobody to choose."},
+      Word{Ended::no_way, "no_way",
+           "A dash that did not begin: walls stand in its way, or there is no room to land."},
+      Word{Ended::moved, "moved", "A dash, when the game moved its body meanwhile, or that dashed anew."},
   };
 };
 template <>

@@ -37,6 +37,17 @@ struct ShotView {
   BodyId stuck_in;  ///< the body that carries it along
 };
 
+/// A body that a dash carries, or that came to the end of one in the last tick.
+struct DashView {
+  std::uint32_t launch = 0;
+  BodyId body;
+  Pose pose;           ///< as the arena has it, too
+  Vec3 velocity;       ///< m/s
+  double lands_s = 0;  ///< when it is to land, since the skirmish began
+  bool over = false;   ///< it has; from now on the game moves the body
+  friend bool operator==(const DashView&, const DashView&) = default;
+};
+
 /// A shot in flight and a body that it touches.
 struct Touching {
   std::uint32_t launch = 0, shot = 0;
@@ -143,6 +154,10 @@ class Skirmish {
   void touching(std::vector<Touching>& out) const;
   /// Into `out`, in no particular order.
   void shots(std::vector<ShotView>& out) const;
+  /// Whom a dash carries. Meanwhile the arena has them where that brings them at the end of each tick,
+  /// whatever their tracks said: these are theirs no more. To `move` one ends its dash when the next tick
+  /// begins.
+  void dashes(std::vector<DashView>& out) const;
 
   /// Everything that is under way, as bytes that start with their version. They mean something only to a
   /// skirmish with the same attacks, over an arena in the same state: bodies and walls are the game's to

@@ -10,6 +10,7 @@ namespace dardo::detail {
 /// Whether a launch has to be aimed along some direction, at a point, or at a body.
 struct Needs {
   bool direction = false, point = false, body = false;
+  bool attacker = false;  ///< it is done by a body, not from a place
 };
 
 /// How what carries it goes: it comes about in one instant; as a flight; it stays for a time; or from body to
@@ -59,6 +60,14 @@ template <>
 struct Kind<ChainDelivery> {
   static constexpr Goes goes(const ChainDelivery&) { return Goes::hops; }
   static Needs needs(const ChainDelivery&) { return {}; }
+};
+
+template <>
+struct Kind<DashDelivery> {
+  static constexpr Goes goes(const DashDelivery&) { return Goes::lasts; }
+  static Needs needs(const DashDelivery& dash) {
+    return {.body = dash.beside.has_value(), .attacker = true};
+  }
 };
 
 /// Calls `visit(kind, delivery)` with those of an attack.

@@ -95,6 +95,23 @@ void Machine::restore_shots(BytesIn& in, double until, const Launches& launches,
   });
 }
 
+namespace {
+
+/// Whether that of a dash leads from where it began, without a gap in time, to where it stands.
+bool is_way(const Lasting& l, double until) {
+  constexpr std::size_t kMost = 64;
+  if (l.way.size() > kMost || l.way.front().start != l.began) return false;
+  for (std::size_t i = 0; i < l.way.size(); ++i) {
+    const Leg& leg = l.way[i];
+    const bool last = i + 1 == l.way.size();
+    if (!check(leg.from).empty() || !(leg.start < leg.end)) return false;
+    if (last ? !(std::isinf(leg.end) && leg.still()) : leg.end != l.way[i + 1].start) return false;
+  }
+  return l.way.back().start >= until - kInstant;
+}
+
+}  // namespace
+
 void Machine::restore_lastings(BytesIn& in, double until, const Launches& launches,
                                const Pool<Shot, ShotSlot>& shots, Pool<Stay, LastingSlot>& lastings,
                                std::vector<std::uint32_t>& alive) const {
@@ -121,7 +138,8 @@ void Machine::restore_lastings(BytesIn& in, double until, const Launches& launch
       in.require(f.stuck.yes && f.launch == l.launch && f.stage == l.stage && !taken[l.shell->at]);
       taken[l.shell->at] = true;
     }
-    in.require(l.began + plan.to_s >= until - kInstant);
+    in.require(l.began + plan.to_s >= until - kInstant && l.way.empty() == !plan.by_hitboxes());
+    if (in.good() && !l.way.empty()) in.require(is_way(l, until) && arena_->has(l.on));
     ++alive[l.launch.at];
   });
   // What of a trap may be struck belongs to one.
@@ -236,6 +254,9 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   waiting_ = std::move(waiting), later_ = std::move(later);
   bounds_ = bounds, limits_ = limits;
   from_ = until_ = until;
+  dashing_ = 0;
+  launches_.each([&](LaunchSlot, const Launched& l) { dashing_ += l.prepared->dashes(); });
+  carry_again();
   begin_anew();
   return true;
 }

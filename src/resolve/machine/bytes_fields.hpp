@@ -218,6 +218,10 @@ void fields(Bytes& b, Lasting& l, const Arena& arena) {
   b.flag(shell);
   if (shell) b.whole(l.shell ? l.shell->at : l.shell.emplace().at);
   b.whole(l.strikes), b.whole(l.intervals);
+  l.way.resize(b.count(l.way.size()));
+  for (Leg& leg : l.way)
+    b.number(leg.start, kMostTime), b.endless(leg.end), fields(b, leg.from),
+        fields(b, leg.velocity, kMostSpeed);
   l.guests.resize(b.count(l.guests.size()));
   for (Guest& g : l.guests) fields(b, g, arena);
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "resolve/aim_point.hpp"
+#include "resolve/carriers/lasting/dash.hpp"
 #include "resolve/carriers/lasting/extent.hpp"
 #include "resolve/machine/machine.hpp"
 #include "resolve/rules/chance.hpp"
@@ -15,6 +16,9 @@ constexpr double kEver = std::numeric_limits<double>::infinity();
 }  // namespace
 
 void Machine::begin_lasting(const Start& start, Listener& listener) {
+  const bool dashes = launches_[start.launch].stage(start.stage).lasting->by_hitboxes();
+  // Who has fallen by then does not go anywhere.
+  if (dashes && !arena_->stands(launches_[start.launch].launch.by)) return;
   if (!may_begin(start, listener)) return;
   const LastingSlot slot = lastings_.add();
   Stay& s = lastings_[slot];
@@ -36,11 +40,18 @@ void Machine::begin_lasting(const Start& start, Listener& listener) {
   const Moment moment(motions_, start.time);
   const Act act(*arena_, stage, launched.launch, launched.faction, moment.state_time(),
                 start.by_launch ? nullptr : &start.anchor, start.cause.key);
-  if (hang(act, moment, l) != Reason::none) {
-    tell_over(l, Ended::out_of_reach, {}, listener);
+  Blocker by;
+  const auto hung = [&]() -> std::optional<Ended> {
+    if (dashes) return set_out(act, moment, l, by);
+    if (hang(act, moment, l) != Reason::none) return Ended::out_of_reach;
+    return std::nullopt;
+  };
+  if (const auto why = hung()) {
+    tell_over(l, *why, by, listener);
     forget_lasting(slot);
     return;
   }
+  if (dashes) begin_dash(slot, listener);
   if (stage.lasting->vulnerable > 0) begin_shell(slot, listener);
   gather(slot);
 }
@@ -97,22 +108,32 @@ void Machine::forget_lasting(LastingSlot slot) {
 
 void Machine::tell_over(const Lasting& l, Ended why, const Blocker& by, Listener& listener) {
   const Extent extent(*launches_[l.launch].stage(l.stage).lasting, l, motions_);
-  listener.on_over({l, why, l.time, why == Ended::out_of_reach ? l.origin : extent.frame(l.time).at, by});
+  listener.on_over({l, why, l.time, never_began(why) ? l.origin : extent.frame(l.time).at, by});
 }
 
 void Machine::end(LastingSlot slot, Ended why, const Blocker& by, Listener& listener) {
   const Lasting& l = lastings_[slot].lasting;
   tell_over(l, why, by, listener);
   const Extent extent(*launches_[l.launch].stage(l.stage).lasting, l, motions_);
-  follow(l, Then::When::end, extent.frame(l.time), {}, {},
-         {l.cause, chance_key(l.key, Then::When::end, 0, 0)});
+  const auto follows = [&](Then::When when) {
+    follow(l, when, extent.frame(l.time), {}, {}, {l.cause, chance_key(l.key, when, 0, 0)});
+  };
+  if (!l.way.empty() && (why == Ended::arrived || why == Ended::wall || why == Ended::ground))
+    follows(Then::When::landing);
+  follows(Then::When::end);
+  if (l.way.empty()) return forget_lasting(slot);
+  // Before it is asked who is met by whom, it is no more.
+  const Lasting over = l;
   forget_lasting(slot);
+  stop_carrying(over, listener);
 }
 
 void Machine::follow(const Lasting& l, Then::When when, const Pose& frame, BodyId body, const Vec3& toward,
                      const Cause& cause) {
   const Vec3 way = toward - frame.at;
-  const Vec3 direction = !body.empty() && length(way) > kSamePlace ? normalized(way) : frame.turn.x;
+  const Vec3 ahead =
+      l.way.empty() || l.way.front().velocity == Vec3{} ? frame.turn.x : normalized(l.way.front().velocity);
+  const Vec3 direction = !body.empty() && length(way) > kSamePlace ? normalized(way) : ahead;
   follow_from({.launch = l.launch,
                .stage = l.stage,
                .time = l.time,
@@ -145,12 +166,14 @@ void Machine::gather(LastingSlot slot) {
     const Bounds box = extent.bounds(from, to);
     motions_.bodies_near(box, from, to, [&](BodyId body) {
       const Guest* known = l.find(body);
-      if (known != nullptr && known->inside) return;
+      if ((known != nullptr && known->inside) || (!l.way.empty() && body == l.on)) return;
       const bool asked =
           std::any_of(s.coming.begin(), s.coming.end(), [&](const Coming& c) { return c.body == body; });
       if (!asked) expect(s, extent, act, body, from);
     });
-    if (stage.lasting->stopped_by_walls) expect_walls(s, extent, box, from);
+    if (stage.lasting->stopped_by_walls) {
+      l.way.empty() ? expect_walls(s, extent, box, from) : expect_to_stop(s, extent, box, from);
+    }
     std::sort(s.coming.begin(), s.coming.end(), comes_before);
   }
   push_next(slot);
@@ -187,6 +210,19 @@ void Machine::expect_walls(Stay& s, const Extent& extent, const Bounds& box, dou
     const auto met = extent.meets(part, from, s.gathered);
     if (met) s.coming.push_back({*met, {}, Coming::What::wall, wall});
   });
+}
+
+/// A dash comes to what blocks feet, or to the ground.
+void Machine::expect_to_stop(Stay& s, const Extent& extent, const Bounds& box, double from) {
+  const std::vector<Shape> cores = cores_of(*arena_, s.lasting.on, motions_.state_time(until_));
+  const double to = std::min(s.gathered, extent.ends());
+  arena_->wall_table().touching(box, [&](WallPartId part) {
+    const WallId wall = arena_->wall_table().wall_of(part);
+    if (!arena_->blocks(wall).has(Passage::feet)) return;
+    if (const auto met = extent.stopped(cores, part, from, to))
+      s.coming.push_back({*met, {}, Coming::What::wall, wall});
+  });
+  if (const auto met = extent.grounded(cores, from, to)) s.coming.push_back({*met, {}, Coming::What::wall});
 }
 
 /// When next something comes to it, if that is in this window.
@@ -240,7 +276,8 @@ void Machine::decide(LastingSlot slot, double time, Listener& listener) {
   if (plan.does == LastingPlan::Does::sets_off && l.rests <= time + kInstant &&
       !go_off(slot, extent, listener))
     return;
-  if (extent.ends() <= time + kInstant) return end(slot, Ended::over, {}, listener);
+  if (extent.ends() <= time + kInstant)
+    return end(slot, l.way.empty() ? Ended::over : Ended::arrived, {}, listener);
   if (s.gathered <= time && s.gathered < std::min(until_ + kInstant, extent.ends())) return gather(slot);
   push_next(slot);
 }

@@ -57,7 +57,8 @@ void Machine::begin(const Arena& arena) {
   launches_.clear(), waiting_.clear(), later_.clear(), shots_.clear(), lastings_.clear(), chains_.clear(),
       seekers_.clear(), memory_.clear(), roster_.clear(), boxes_.clear(), looks_.clear(), queue_.clear();
   watched_.clear(), partners_.clear(), due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(),
-      over_.clear();
+      over_.clear(), carried_.clear(), undo_.clear();
+  dashing_ = 0;
   from_ = until_ = 0;
   keep_ways_ = false, wanted_ = Detail::strikes;
 }
@@ -70,6 +71,7 @@ LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& la
   l.faction = attacker_faction(*arena_, launch, std::max(launch.at_s, until_));
   l.number = number;
   l.row = roster_.add(*l.prepared, l.faction);
+  dashing_ += l.prepared->dashes();
   l.flights = l.strikes = l.alive = l.pending = l.serial = l.carriers = l.contacts = l.limits_met = 0;
   return slot;
 }
@@ -81,6 +83,7 @@ void Machine::release_over() {
     if (keep_ways_ || !launches_.has(launch) || launches_[launch].alive + launches_[launch].pending > 0)
       continue;
     roster_.remove(launches_[launch].row);
+    dashing_ -= launches_[launch].prepared->dashes();
     launches_[launch].prepared.reset();
     launches_.release(launch);
   }
@@ -252,6 +255,8 @@ ShotSlot Machine::new_shot() {
   const ShotSlot slot = shots_.add();
   shots_[slot].flight = {}, shots_[slot].asked = 0;
   looks_.add(slot);
+  make_room_for_undo();
+  if (slot.at < undo_.size()) undo_[slot.at].window = 0;
   return slot;
 }
 

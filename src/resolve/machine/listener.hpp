@@ -34,6 +34,8 @@ class Listener {
   virtual void on_surface(LaunchSlot, const SurfaceMet&) {}
   /// A stretch that a shot has flown, with no contact but perhaps at its end.
   virtual void on_way(const Flight&, const std::vector<Piece>&) {}
+  /// It goes back to where it was at a time: what it was told to have flown since then does not count.
+  virtual void on_back(const Flight&, double) {}
   /// The instant of an area or a ray: its launch and stage, with its marks, and verdicts if wanted.
   virtual void on_instant(LaunchSlot, std::uint32_t, Outcome&) {}
 

@@ -63,6 +63,7 @@ bool Machine::find_next(ShotSlot slot, Listener* listener) {
   std::vector<Piece>* way = keep_ways_ || watched || passes ? &s.way : nullptr;
   // What is after a target goes another way from where that falls.
   const bool goes_back = watched || !f.course.target.empty();
+  if (dashing_ > 0) keep_undo(slot);
   const auto next = [&](double past) {
     if (way != nullptr) way->clear();
     if (goes_back) s.before = f.course, s.let_go.clear();
@@ -139,6 +140,8 @@ void Machine::begin_window(double from, double until) {
   roster_.look(*arena_);
   for (const ShotSlot slot : watched_) shots_[slot].way.clear();
   watched_.clear();
+  make_room_for_undo();
+  if (!carried_.empty()) look_anew();
 }
 
 /// Those who know of no others are asked side by side; those who may meet one another in turn.

@@ -18,6 +18,7 @@
 #include "resolve/machine/queue.hpp"
 #include "resolve/machine/roster.hpp"
 #include "resolve/machine/shot_boxes.hpp"
+#include "resolve/machine/start.hpp"
 #include "resolve/machine/stay.hpp"
 #include "resolve/rules/order.hpp"
 #include "resolve/rules/rebound.hpp"
@@ -33,39 +34,6 @@ std::uint64_t fingerprint(const Arena& arena, std::span<const std::shared_ptr<Pr
 
 /// A game may start launches while it is told of a strike of another: that one stays where it is.
 using Launches = Pool<Launched, LaunchSlot, std::deque<Launched>>;
-
-/// What a carrier comes from: the strike that led to it (from 1; 0: none), and the key of its chance.
-struct Cause {
-  std::uint32_t strike = 0;
-  std::uint64_t key = 0;
-};
-
-/// The setting-off of one stage.
-struct Start {
-  LaunchSlot launch;
-  std::uint32_t stage = 0;
-  double time = 0;
-  bool by_launch = false;   ///< it is the launch's own, which starts where that says
-  bool wound = false;       ///< and its windup is over
-  std::uint32_t round = 0;  ///< of a burst
-  bool checked = false;     ///< what the launch says is known to mean something then
-  Anchor anchor;            ///< else there
-  BodyId target;
-  Vec3 aim;
-  Cause cause;
-  std::size_t led_to = 0;  ///< among those of its instant
-  // A hop of a chain that arrives.
-  ChainSlot chain{Next::kNobody};
-  BodyId hop_to;
-  Departure departure;
-  std::shared_ptr<const Strike> staggered;  ///< a strike that comes later than its instant
-
-  bool hops() const { return chain.at != Next::kNobody; }
-  /// It keeps its launch until then.
-  bool is_pending() const { return !by_launch || wound || round > 0; }
-};
-
-inline bool begins_after(const Start& a, const Start& b) { return a.time > b.time; }
 
 /// A shot in the machine: its flight, and what has been found out about it in this window.
 struct Shot {
@@ -141,6 +109,17 @@ class Machine {
   void each_flight(Visit&& visit) const {
     shots_.each([&](ShotSlot, const Shot& s) {
       if (!stage_of(s.flight).lasting) visit(s.flight, std::max(s.flight.course.time, until_));
+    });
+  }
+  /// Those that are carried, or were in this tick.
+  const AllCarried& carried() const { return carried_; }
+  void end_dash_of(BodyId body, double time, Listener& listener);
+  void settle();
+  /// Calls `visit(lasting)` for every dash that is under way.
+  template <class Visit>
+  void each_dash(Visit&& visit) const {
+    lastings_.each([&](LastingSlot, const Stay& s) {
+      if (!s.lasting.way.empty()) visit(s.lasting);
     });
   }
   /// A body is gone or fallen, or has been moved by other means than its leg.
@@ -287,6 +266,7 @@ class Machine {
   void expect(Stay& stay, const Extent& extent, const Act& act, BodyId body, double from);
   void expect_anew(Stay& stay, const Extent& extent, const Act& act, BodyId body);
   void expect_walls(Stay& stay, const Extent& extent, const Bounds& box, double from);
+  void expect_to_stop(Stay& stay, const Extent& extent, const Bounds& box, double from);
   void push_next(LastingSlot slot);
   void decide(LastingSlot slot, double time, Listener& listener);
   bool meet(LastingSlot slot, const Extent& extent, Listener& listener);
@@ -307,6 +287,16 @@ class Machine {
   void tell_over(const Lasting& lasting, Ended why, const Blocker& by, Listener& listener);
   void forget_lasting(LastingSlot slot);
   void tell_lastings(BodyId body, double time);
+
+  // Bodies that are carried: dashes.cpp.
+  std::optional<Ended> set_out(const Act& act, const Moment& moment, Lasting& lasting, Blocker& by) const;
+  void begin_dash(LastingSlot slot, Listener& listener);
+  void carry(const Lasting& lasting, std::vector<Leg> legs, Listener& listener);
+  void stop_carrying(const Lasting& lasting, Listener& listener);
+  void keep_undo(ShotSlot slot);
+  void make_room_for_undo();
+  void ask_anew(BodyId body, double time, Listener& listener);
+  void carry_again();
 
   // Shots that are shot down: meetings.cpp.
   Roster::May may(const Flight& f) const { return roster_.may(launched_of(f).row, f.stage); }
@@ -351,6 +341,15 @@ class Machine {
   Pool<Stay, LastingSlot> lastings_;
   SomeSlots<ShotSlot> seekers_;  ///< of shots that have a target, or had one
   Memory memory_;
+  AllCarried carried_;
+  std::uint32_t dashing_ = 0;  ///< launches that may lead to a dash
+  /// A shot where it was asked the last time, of a window in which somebody may dash.
+  struct Undo {
+    std::uint64_t window = 0;
+    Course course;
+    std::vector<std::pair<BodyId, WallPartId>> passing;
+  };
+  std::vector<Undo> undo_;  ///< by slot
   Looks looks_;
   Queue queue_;
 

@@ -56,7 +56,7 @@ bool Machine::meet(LastingSlot slot, const Extent& extent, Listener& listener) {
     if (c.what != Coming::What::wall) continue;
     Blocker by;
     by.wall = c.wall;
-    end(slot, Ended::wall, by, listener);
+    end(slot, c.wall.empty() ? Ended::ground : Ended::wall, by, listener);
     return false;
   }
   // What comes next of those who came or went.
@@ -80,6 +80,14 @@ bool Machine::strike_inside(LastingSlot slot, const Extent& extent, const Act& a
   const Moment moment(motions_, l.time);
   const Extent::Covered covered = extent.covered(l.time);
   const AreaCarrier carrier(act, moment, extent.cover(covered), extent.frame(l.time));
+  // Of a body's hitboxes each guest is met by the one that is nearest.
+  Extent::Covered nearest;
+  std::optional<AreaCarrier> by_nearest;
+  const auto carrier_of = [&](BodyId body) -> const AreaCarrier& {
+    if (!plan.by_hitboxes()) return carrier;
+    nearest = extent.covered(l.time, body);
+    return by_nearest.emplace(act, moment, extent.cover(nearest), extent.frame(l.time));
+  };
   inside_.clear();
   std::uint32_t counted = 0;
   for (const Guest& g : l.guests) counted += g.counts;
@@ -87,8 +95,10 @@ bool Machine::strike_inside(LastingSlot slot, const Extent& extent, const Act& a
     if (!g.inside || !arena_->stands(g.body)) continue;
     const bool waits = !g.counts && counted < plan.at_once,
                due = g.counts && (!g.was_asked || g.asked + plan.every_s <= l.time + kInstant);
-    if (waits || due) inside_.push_back({g.body, {}, carrier.met(g.body)});
-    if (waits || due) inside_.back().candidate = carrier.candidate(inside_.back().met);
+    if (!waits && !due) continue;
+    const AreaCarrier& meets = carrier_of(g.body);
+    inside_.push_back({g.body, {}, meets.met(g.body)});
+    inside_.back().candidate = meets.candidate(inside_.back().met);
   }
   std::sort(inside_.begin(), inside_.end(), [&](const Inside& a, const Inside& b) {
     return carrier.choice().before(a.candidate, b.candidate);
@@ -106,14 +116,16 @@ bool Machine::strike_inside(LastingSlot slot, const Extent& extent, const Act& a
     }
     if (!arena_->stands(in.body)) continue;
     g.was_asked = true, g.asked = l.time;
-    if (from_reach(carrier, in.met, Quiet{})) {
+    const AreaCarrier& meets = carrier_of(in.body);
+    // A dash goes on when it has struck as many as it may.
+    if (from_reach(meets, in.met, Quiet{}) && l.strikes < plan.most) {
       if (launched.strikes >= limits_.strikes) {
         meet_limit(l.launch, Limit::strikes, l.time, listener);
         end(slot, Ended::limit, {}, listener);
         return false;
       }
-      strike(l, extent, carrier, in, listener);
-      if (l.strikes >= plan.most) {
+      strike(l, extent, meets, in, listener);
+      if (l.strikes >= plan.most && !plan.by_hitboxes()) {
         end(slot, Ended::spent, {}, listener);
         return false;
       }
@@ -128,7 +140,7 @@ void Machine::strike(Lasting& l, const Extent& extent, const AreaCarrier& carrie
   const LastingPlan& plan = *launches_[l.launch].stage(l.stage).lasting;
   Strike s = carrier.strike_at(in.met);
   const Pose frame = extent.frame(l.time);
-  if (plan.does == LastingPlan::Does::swings) touch_by_blade(l, extent, s);
+  if (plan.does == LastingPlan::Does::swings || plan.by_hitboxes()) touch_by_blade(l, extent, s);
   s.time_s = s.seen_s = l.time, s.stage = l.stage, s.cause = l.cause;
   s.centre = frame.at;
   Guest& g = *l.find(in.body);
@@ -142,7 +154,7 @@ void Machine::strike(Lasting& l, const Extent& extent, const AreaCarrier& carrie
 void Machine::touch_by_blade(const Lasting& l, const Extent& extent, Strike& s) const {
   const Pose frame = extent.frame(l.time);
   const Moment::Body then = Moment(motions_, l.time).body(s.body);
-  const Extent::Covered covered = extent.covered(l.time);
+  const Extent::Covered covered = extent.covered(l.time, s.body);
   const Shape there = then.in_frame(s.hitbox, inverse(frame));
   const Region* region = covered.region();
   const Vec3 on = region != nullptr ? point_nearest_to(*region, there) : dardo::nearest(there, Vec3{}).point;

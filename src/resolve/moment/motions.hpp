@@ -6,12 +6,13 @@
 #include <vector>
 
 #include "dardo/arena/arena.hpp"
+#include "resolve/moment/carried.hpp"
 #include "resolve/moment/far_ways.hpp"
 
 namespace dardo::detail {
 
-/// Where bodies are at any time: on their tracks; else where the arena has them, or on the way there that a
-/// running game's tick has opened.
+/// Where bodies are at any time: where the machine carries them; on their tracks; else where the arena has
+/// them, or on the way there that a running game's tick has opened.
 class Motions {
  public:
   explicit Motions(const Arena& arena) : arena_(&arena) {}
@@ -23,6 +24,9 @@ class Motions {
   }
   /// Between two ticks everybody is where the arena has them.
   void close(double end) { end_ = end, legs_ = {}, far_ = nullptr, slow_way_ = 0; }
+
+  /// Those that are carried; nothing when nobody is.
+  void carry(const AllCarried* carried) { carried_ = carried; }
 
   const Arena& arena() const { return *arena_; }
   /// All are as they are at this time, for as long as one window lasts; else as at the time that is asked of.
@@ -61,6 +65,11 @@ class Motions {
   /// The leg that holds `time`.
   Leg leg(BodyId body, double time) const {
     if (!seen_.empty() && body == seen_) return seen_leg_;
+    if (is_carried(body)) return carried_leg(body, time);
+    return own_leg(body, time);
+  }
+  /// The same of its track, or of the tick.
+  Leg own_leg(BodyId body, double time) const {
     if (arena_->has_track(body)) return arena_->track_leg(body, time);
     if (body.index < legs_.size() && !legs_[body.index].still()) return legs_[body.index];
     constexpr double kEver = std::numeric_limits<double>::infinity();
@@ -85,18 +94,21 @@ class Motions {
   Vec3 velocity(BodyId body, double time) const { return leg(body, time).velocity; }
   /// Up to when it is known how a body moves: a track says it for ever.
   double known_until(BodyId body) const {
-    return arena_->has_track(body) ? std::numeric_limits<double>::infinity() : end_;
+    return arena_->has_track(body) && !is_carried(body) ? std::numeric_limits<double>::infinity() : end_;
   }
   /// Whether a body may be elsewhere than the arena has it.
   bool moves(BodyId body) const {
     return (body.index < legs_.size() && !legs_[body.index].still()) || arena_->has_track(body) ||
-           (!seen_.empty() && body == seen_);
+           (!seen_.empty() && body == seen_) || is_carried(body);
   }
   /// How far a body goes at most in the tick when it is looked for near its place at the tick's end: all but
   /// those that are not slow.
   double slow_way() const { return slow_way_; }
   /// Whether it is found near its place at the tick's end, and goes there on one leg.
-  bool is_slow(BodyId body) const { return far_ != nullptr ? !far_->has(body) : !arena_->has_track(body); }
+  bool is_slow(BodyId body) const {
+    if (is_carried(body)) return false;
+    return far_ != nullptr ? !far_->has(body) : !arena_->has_track(body);
+  }
   /// Whether what is not slow is slow again where it comes to: in a tick.
   bool in_tick() const { return far_ != nullptr; }
   /// How far a slow body, where it is at the end of the tick, is from a way.
@@ -122,6 +134,9 @@ class Motions {
     const auto visit_far = [&](BodyId b) {
       if (overlaps(way_bounds(b, from, to), box)) visit(b);
     };
+    if (carried_ != nullptr) {
+      for (const Carried& c : *carried_) visit_far(c.body);
+    }
     if (far_ == nullptr) {
       arena_->tracks_touching(box, from, to, visit_far);
     } else if (!far_->empty()) {
@@ -136,6 +151,13 @@ class Motions {
   template <class Visit>
   void bodies_along(const Ray& ray, double limit, double time, Visit&& visit) const {
     const auto visit_far = [&](BodyId b, double now) { return limit = visit(b, now); };
+    if (carried_ != nullptr) {
+      for (const Carried& c : *carried_) {
+        if (limit < 0) return;
+        limit = visit(c.body, limit);
+      }
+    }
+    if (limit < 0) return;
     if (far_ == nullptr) {
       arena_->tracks_along(ray, limit, time, visit_far);
     } else if (!far_->empty()) {
@@ -156,11 +178,20 @@ class Motions {
   }
 
  private:
+  bool is_carried(BodyId body) const { return carried_ != nullptr && detail::is_carried(*carried_, body); }
+  Leg carried_leg(BodyId body, double time) const {
+    const Carried* now = carried_at(*carried_, body, time);
+    Leg out = now != nullptr ? now->at(time) : own_leg(body, time);
+    out.end = next_carried(*carried_, body, time, out.end);
+    return out;
+  }
+
   const Arena* arena_;
   double end_ = std::numeric_limits<double>::infinity();
   std::span<const Leg> legs_;
   const FarWays* far_ = nullptr;  ///< of the tick, if one is open
   double slow_way_ = 0;
+  const AllCarried* carried_ = nullptr;
   std::optional<double> states_;
   BodyId seen_;  ///< whose future is guessed
   Leg seen_leg_;

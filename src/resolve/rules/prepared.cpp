@@ -95,6 +95,7 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
   s.attack = &attack, s.depth = depth, s.leads_on = 0, s.near.reset();
   s.shot = std::get_if<ShotDelivery>(&attack.delivery);
   s.lasting = lasting_plan(attack);
+  dashes_ = dashes_ || (s.lasting && s.lasting->by_hitboxes());
   s.shell = shell_of(s.lasting);
   if (s.shell != nullptr) s.shot = s.shell.get();
   if (s.shot != nullptr) s.law = law_of(s.shot->path);
@@ -105,7 +106,7 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
 }
 
 void Prepared::add_stages(const Attack& root, const Rules& rules) {
-  count_ = 0;
+  count_ = 0, dashes_ = false;
   next_stage(root, 0);
   for (std::uint32_t i = 0; i < count_; ++i) {
     stages_[i].first_child = count_;

@@ -107,6 +107,8 @@ class Prepared {
   const Stage& stage(std::uint32_t number) const { return stages_[number]; }
   const Attack& attack(std::uint32_t stage) const { return *stages_[stage].attack; }
   std::uint32_t size() const { return count_; }
+  /// Whether one of them is a dash.
+  bool dashes() const { return dashes_; }
   bool has(std::uint32_t stage, Then::When when) const { return stages_[stage].has(when); }
   /// Calls `visit(stage, delay)` for every attack that this moment of a stage leads to, in order.
   template <class Visit>
@@ -127,6 +129,7 @@ class Prepared {
   Attack own_;
   std::vector<Stage> stages_;  ///< there may be more of them than it has now
   std::uint32_t count_ = 0;
+  bool dashes_ = false;
   std::size_t words_ = 0, numbers_ = 0, materials_ = 0;
 };
 

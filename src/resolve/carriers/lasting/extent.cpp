@@ -40,6 +40,10 @@ Extent::Stretch Extent::stretch_at(double time, double to) const {
   while (size + 1 < sizes.size() && !(since < sizes[size + 1].time_s)) ++size;
   s.size = s.next = &sizes[size];
   s.reach = s.size->reach;
+  if (plan_.by_hitboxes()) {
+    const Arena& arena = motions_.arena();
+    s.reach = arena.reach_around_center(lasting_.on) + length(arena.center_in_frame(lasting_.on));
+  }
   if (size + 1 < sizes.size()) {
     s.next = &sizes[size + 1];
     until(lasting_.began + s.next->time_s);
@@ -56,6 +60,8 @@ Pose Extent::frame(double time) const { return frame(stretch_at(time, time), tim
 
 Extent::Covered Extent::covered(const Stretch& s, double time) const {
   Covered out;
+  // All its hitboxes lie within that.
+  if (plan_.by_hitboxes()) return out.radius = s.reach, out;
   out.radius = plan_.ball.value_or(0);
   if (plan_.region || plan_.ball) return out.fixed = plan_.region ? &*plan_.region : nullptr, out;
   const double since = time - lasting_.began - s.size->time_s;
@@ -68,6 +74,21 @@ Extent::Covered Extent::covered(const Stretch& s, double time) const {
   return out;
 }
 Extent::Covered Extent::covered(double time) const { return covered(stretch_at(time, time), time); }
+Extent::Covered Extent::covered(double time, BodyId body) const {
+  Covered out = covered(time);
+  if (!plan_.by_hitboxes()) return out;
+  const Moment::Body then = Moment(motions_, time).body(body);
+  const Pose from_world = inverse(frame(time));
+  double nearest = kEver;
+  each_own(time, [&](const Shape& own) {
+    for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+      if (!then.has(i)) continue;
+      const double gap = nearest_points(Convex(own), Convex(then.in_frame(i, from_world))).measured;
+      if (gap < nearest - kHullKnown) nearest = gap, out.grown = Region(own);
+    }
+  });
+  return out;
+}
 
 Cover Extent::cover(const Covered& covered) const {
   return {.region = covered.region(),
@@ -131,6 +152,13 @@ double Extent::some_time(double from, double to) const {
 double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
   ++work().looks;
   const Pose in_body = into(leg.at(time), frame(s, time));
+  if (plan_.by_hitboxes()) {
+    double least = kEver;
+    each_own(time, [&](const Shape& own) {
+      least = std::min(least, nearest_points(Convex(own), in_body, Convex(shape)).measured);
+    });
+    return least;
+  }
   const bool centre = plan_.inside == AreaDelivery::Inside::centre;
   const Covered covered = this->covered(s, time);
   const Region* region = covered.region();
@@ -170,6 +198,7 @@ double Extent::at_least(const Stretch& s, double time, const Shape& shape, const
 /// By balls that lie in the shape; of what is entered by its middle by that.
 double Extent::hold_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
   double hold = 0;
+  if (plan_.by_hitboxes()) return hold;
   const auto ball = [&](const Vec3& middle, double radius) {
     hold = std::max(hold, radius - from_border(s, time, middle, leg));
   };

@@ -1,6 +1,7 @@
 #pragma once
 #include <algorithm>
 #include <optional>
+#include <span>
 
 #include "geometry/detail/region.hpp"
 #include "resolve/carriers/area.hpp"
@@ -25,7 +26,9 @@ class Extent {
       : plan_(plan), lasting_(lasting), motions_(motions) {}
 
   double begins() const { return lasting_.began + plan_.from_s; }
-  double ends() const { return lasting_.began + plan_.to_s; }
+  double ends() const {
+    return lasting_.way.empty() ? lasting_.began + plan_.to_s : lasting_.way.back().start;
+  }
   Pose frame(double time) const;
   /// What it covers at a time, in its frame.
   struct Covered {
@@ -37,6 +40,8 @@ class Extent {
     const Region* region() const { return grown ? &*grown : fixed; }
   };
   Covered covered(double time) const;
+  /// The same for a body: of hitboxes the one that is nearest to that.
+  Covered covered(double time, BodyId body) const;
   /// The same as an area is asked; refers to it.
   Cover cover(const Covered& covered) const;
   /// How fast a place of its frame moves in the world.
@@ -58,6 +63,9 @@ class Extent {
   Approach nearest(BodyId body, double from, double to, double known) const;
   /// The first contact with a part of a wall.
   std::optional<double> meets(WallPartId part, double from, double to) const;
+  /// When that, or the ground, stops the hitboxes, given less their skin (see dash.hpp).
+  std::optional<double> stopped(std::span<const Shape> cores, WallPartId part, double from, double to) const;
+  std::optional<double> grounded(std::span<const Shape> cores, double from, double to) const;
 
  private:
   /// Of time, in which what carries it, its own way and its growth go steadily.
@@ -81,6 +89,15 @@ class Extent {
   Pose frame(const Stretch& s, double time) const;
   Covered covered(const Stretch& s, double time) const;
   double gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
+  /// Calls `visit(shape)` for each hitbox of the body whose hitboxes it is made of.
+  template <class Visit>
+  void each_own(double time, Visit&& visit) const {
+    const Arena& arena = motions_.arena();
+    const auto& hitboxes = arena.build(arena.body(lasting_.on).build).hitboxes;
+    for (std::uint32_t i = 0; i < hitboxes.size(); ++i) {
+      if (arena.has_hitbox(lasting_.on, i, motions_.state_time(time))) visit(hitboxes[i].shape);
+    }
+  }
   /// How far a place of a body is outside; within, below 0, no deeper than it lies.
   double from_border(const Stretch& s, double time, const Vec3& place, const Leg& leg) const;
   /// No nearer than this, by the middle of the shape alone: soon told.

@@ -19,7 +19,7 @@ struct Guest {
   bool was_asked = false;
 };
 
-/// Something that stays for a time: an area, a blade, a trap.
+/// Something that stays for a time: an area, a blade, a trap, a body that dashes.
 struct Lasting {
   LaunchSlot launch;
   std::uint32_t stage = 0;
@@ -34,6 +34,7 @@ struct Lasting {
   Vec3 origin;                    ///< where it began
   double away = 0;                ///< how far that is from the attacker's centre, as its reach counts it
   BodyId target;                  ///< of what follows from it
+  std::vector<Leg> way;           ///< of a dash: its body's; where that lands it has no end
   std::uint32_t strikes = 0;      ///< or how often it has gone off
   std::uint32_t intervals = 0;    ///< that have come
   double rests = 0;               ///< until then it does not go off
@@ -44,6 +45,11 @@ struct Lasting {
   const Guest* find(BodyId body) const { return const_cast<Lasting*>(this)->find(body); }
   Guest& meet(BodyId body);
 };
+
+/// Whether it is why something that would have lasted did not begin.
+inline bool never_began(Ended why) {
+  return why == Ended::out_of_reach || why == Ended::no_way || why == Ended::no_target;
+}
 
 /// Puts it where it begins, and hangs it on what it hangs on: without that it stays there. None, or why it is
 /// out of reach.

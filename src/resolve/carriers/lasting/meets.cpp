@@ -2,8 +2,11 @@
 #include <algorithm>
 #include <array>
 
+#include "geometry/detail/convex.hpp"
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/carriers/lasting/dash.hpp"
 #include "resolve/carriers/lasting/extent.hpp"
+#include "resolve/moment/walls.hpp"
 #include "resolve/work.hpp"
 
 namespace dardo::detail {
@@ -23,42 +26,30 @@ double turns_true(Holds&& holds, double from, double to) {
   return to;
 }
 
-}  // namespace
-
-bool Extent::is_convex(const Stretch& s, const Leg& leg) const {
-  return plan_.convex && s.carrier.turn_rate == 0 && s.own.turn_rate == 0 && leg.turn_rate == 0;
-}
-
-std::optional<double> Extent::first_touch(const Stretch& s, const Shape& shape, const Leg& leg, double from,
-                                          double to) const {
+/// When a gap that is more than `near` at `from` is first no more: by how fast it changes at most, and how
+/// much it bends (see `never_below`).
+template <class Gap>
+std::optional<double> first_within(Gap&& at, double near, double gap_from, double speed, double bend,
+                                   bool convex, double from, double to) {
   struct Part {
     double from, to, gap_from, gap_to;
   };
   constexpr int kMostCuts = 4000;
   constexpr double kFine = 1e-10;  // metres: within it a gap only closes or only opens
-  const double near = touching(from);
-  const auto at = [&](double t) { return gap(s, t, shape, leg); };
-  const Rates r = rates(s, shape, leg, from, to);
-  // Far from all of it nothing has to be looked at closely.
-  if (at_least(s, from, shape, leg) - r.speed * (to - from) > near + kStillInside) return std::nullopt;
-  const double gap_from = at(from);
-  if (gap_from <= near) return from;
-  if (!(to > from) || gap_from - r.speed * (to - from) > near) return std::nullopt;
-  const bool convex = is_convex(s, leg);
   std::array<Part, 128> open;
   std::size_t count = 0;
   open[count++] = {from, to, gap_from, at(to)};
   const auto touched = [&](double t) { return at(t) <= near; };
   for (int cuts = 0; count > 0; ++cuts) {
     const Part p = open[--count];
-    if (p.gap_to > near && never_below(p.gap_from, p.gap_to, p.to - p.from, r.speed, r.bend) > near) continue;
+    if (p.gap_to > near && never_below(p.gap_from, p.gap_to, p.to - p.from, speed, bend) > near) continue;
     const bool ends_in_it = p.gap_to <= near;
-    const bool fine = r.speed * (p.to - p.from) <= kFine || cuts > kMostCuts || count + 2 > open.size();
+    const bool fine = speed * (p.to - p.from) <= kFine || cuts > kMostCuts || count + 2 > open.size();
     if (ends_in_it && (convex || fine)) return turns_true(touched, p.from, p.to);
     if (fine) continue;
     if (convex) {
       double low = p.from, high = p.to;
-      for (int i = 0; i < 200 && r.speed * (high - low) > 1e-9; ++i) {
+      for (int i = 0; i < 200 && speed * (high - low) > 1e-9; ++i) {
         const double third = (high - low) / 3, one = low + third, two = high - third;
         const double gap_one = at(one), gap_two = at(two);
         if (std::min(gap_one, gap_two) <= near)
@@ -76,6 +67,49 @@ std::optional<double> Extent::first_touch(const Stretch& s, const Shape& shape, 
     if (between <= near) open[count - 2].gap_from = between;
   }
   return std::nullopt;
+}
+
+/// When something stops a body: what that touches where it begins only if it goes into it, and else from when
+/// it has let go of it.
+template <class Gap>
+std::optional<double> first_stop(Gap&& at, double speed, double bend, double from, double to) {
+  constexpr int kParts = 64;
+  constexpr double kLittle = 1e-5;
+  double begin = from, gap = at(from);
+  if (!(speed > 0)) return std::nullopt;
+  if (gap <= kStoppedAt) {
+    if (gap > 0 && at(std::min(to, from + kLittle / speed)) < gap - 1e-9) return from;
+    for (int i = 1; gap <= kStoppedAt; ++i) {
+      if (i > kParts) return std::nullopt;
+      begin = from + (to - from) * i / kParts, gap = at(begin);
+    }
+  }
+  if (!(to > begin)) return std::nullopt;
+  return first_within(at, kStoppedAt, gap, speed, bend, false, begin, to);
+}
+
+}  // namespace
+
+bool Extent::is_convex(const Stretch& s, const Leg& leg) const {
+  if (plan_.by_hitboxes()) {
+    int own = 0;
+    each_own(s.from, [&](const Shape&) { ++own; });
+    if (own != 1) return false;
+  }
+  return plan_.convex && s.carrier.turn_rate == 0 && s.own.turn_rate == 0 && leg.turn_rate == 0;
+}
+
+std::optional<double> Extent::first_touch(const Stretch& s, const Shape& shape, const Leg& leg, double from,
+                                          double to) const {
+  const double near = touching(from);
+  const auto at = [&](double t) { return gap(s, t, shape, leg); };
+  const Rates r = rates(s, shape, leg, from, to);
+  // Far from all of it nothing has to be looked at closely.
+  if (at_least(s, from, shape, leg) - r.speed * (to - from) > near + kStillInside) return std::nullopt;
+  const double gap_from = at(from);
+  if (gap_from <= near) return from;
+  if (!(to > from) || gap_from - r.speed * (to - from) > near) return std::nullopt;
+  return first_within(at, near, gap_from, r.speed, r.bend, is_convex(s, leg), from, to);
 }
 
 std::optional<Extent::Touch> Extent::enters(BodyId body, double from, double to) const {
@@ -185,6 +219,53 @@ std::optional<double> Extent::meets(WallPartId part, double from, double to) con
       met = first_touch(s, walls.shape(part), leg, begin, end);
       return !met;
     });
+    return !met;
+  });
+  return met;
+}
+
+std::optional<double> Extent::stopped(std::span<const Shape> cores, WallPartId part, double from,
+                                      double to) const {
+  const Arena& arena = motions_.arena();
+  const WallTable& walls = arena.wall_table();
+  const WallId wall = walls.wall_of(part);
+  std::optional<double> met;
+  each_stretch(from, to, [&](const Stretch& s) {
+    walls.each_leg(wall, s.from, s.to, [&](const Leg& leg, double begin, double end) {
+      const Shape& shape = walls.shape(part);
+      const auto at = [&](double t) {
+        const Pose in_wall = into(leg.at(t), frame(s, t));
+        double least = kEver;
+        for (const Shape& core : cores)
+          least = std::min(least, nearest_points(Convex(core), in_wall, Convex(shape)).measured);
+        return least;
+      };
+      const Rates r = rates(s, shape, leg, begin, end);
+      met = first_stop(at, r.speed, r.bend, begin, end);
+      if (met && lets_pass(arena, wall, s.carrier.velocity, *met)) met.reset();
+      return !met;
+    });
+    return !met;
+  });
+  return met;
+}
+
+std::optional<double> Extent::grounded(std::span<const Shape> cores, double from, double to) const {
+  const Arena& arena = motions_.arena();
+  if (!arena.ground()) return std::nullopt;
+  const HalfSpace ground{arena.ground_normal() * *arena.ground(), arena.ground_normal()};
+  std::optional<double> met;
+  each_stretch(from, to, [&](const Stretch& s) {
+    const auto at = [&](double t) {
+      const Pose there = frame(s, t);
+      double least = kEver;
+      for (const Shape& core : cores)
+        least = std::min(
+            least, closest(core, HalfSpace{inverse(there) * ground.point, into(there.turn, ground.normal)})
+                       .distance);
+      return least;
+    };
+    met = first_stop(at, length(s.carrier.velocity), 0, s.from, s.to);
     return !met;
   });
   return met;

@@ -23,7 +23,7 @@ LastingPast::Met LastingPast::met(BodyId body) const {
         best = {.body = body, .by = one, .guest = guest, .gap = 0, .time = guest->since};
       continue;
     }
-    if (best.guest != nullptr || one->ended == Ended::out_of_reach) continue;
+    if (best.guest != nullptr || never_began(one->ended)) continue;
     const Extent extent(plan_, one->lasting, motions_);
     const double from = std::min(extent.begins(), one->end), to = std::min(one->end, extent.ends());
     const Approach near = extent.nearest(body, from, std::max(from, to), best.gap);
@@ -40,7 +40,8 @@ void LastingPast::look_around(Met& met, const Extent& extent) const {
   const double around = std::clamp(extent.ends() - extent.begins(), kLeastAround, kMostAround);
   const double end = std::min(met.by->end, extent.ends()), begin = std::min(extent.begins(), end);
   // What was stopped is told by that.
-  const bool by_itself = met.by->ended == Ended::over || met.by->ended == Ended::spent;
+  const bool by_itself =
+      met.by->ended == Ended::over || met.by->ended == Ended::spent || met.by->ended == Ended::arrived;
   // A blade is nowhere before its first key, or after its last.
   const bool swings = plan_.does == LastingPlan::Does::swings;
   const double began = met.by->lasting.began, last = swings ? began + plan_.way.back().end : end + around;
@@ -68,6 +69,8 @@ Reading LastingPast::tell_reach(const Met& met) const {
     const Lasted* first = all_.empty() ? nullptr : all_.front();
     r.reason = Reason::too_far;
     if (first == nullptr) return r;
+    if (first->ended == Ended::no_way || first->ended == Ended::no_target)
+      return r.reason = Reason::no_way, r.by = first->by, r;
     r.measured = first->lasting.away;
     const bool near = *r.measured < reach.near;
     r.reason = near ? Reason::too_near : Reason::too_far;
@@ -77,7 +80,8 @@ Reading LastingPast::tell_reach(const Met& met) const {
   }
   r.measured = met.gap, r.limit = 0;
   if (in_reach(met)) return r;
-  r.reason = plan_.does == LastingPlan::Does::swings ? Reason::missed : Reason::outside;
+  const bool passes = plan_.does == LastingPlan::Does::swings || plan_.by_hitboxes();
+  r.reason = passes ? Reason::missed : Reason::outside;
   r.margin = met.gap;
   return r;
 }
@@ -112,7 +116,8 @@ Reading LastingPast::tell_cap(const Met& met, const Outcome&) const {
     if (met.guest != nullptr && plan_.does == LastingPlan::Does::sets_off) r.reason = Reason::set_off;
     return r;
   }
-  const bool all_struck = plan_.does != LastingPlan::Does::sets_off && met.by->ended == Ended::spent;
+  const bool all_struck = plan_.does != LastingPlan::Does::sets_off &&
+                          (met.by->ended == Ended::spent || met.by->lasting.strikes >= plan_.most);
   if (all_struck || plan_.does == LastingPlan::Does::sets_off) {
     r.reason = Reason::cap;
   } else if (!met.guest->was_asked) {
@@ -144,6 +149,20 @@ LastingMark mark_of(const Lasted& lasted, const LastingPlan& plan, const Motions
     out.own.push_back(leg);
   }
   for (const LastingPlan::Size& s : plan.sizes) out.sizes.push_back({l.began + s.time_s, s.shape});
+  return out;
+}
+
+DashMark dash_mark_of(const Lasted& lasted, const Motions& motions) {
+  const Lasting& l = lasted.lasting;
+  DashMark out{.body = l.on, .legs = {}, .hitboxes = {}, .ended = lasted.ended};
+  motions.each_leg(l.on, l.began, lasted.end, [&](const Leg& leg, double from, double to) {
+    out.legs.push_back({from, to, leg.at(from), leg.velocity});
+    return true;
+  });
+  const Moment::Body then = Moment(motions, lasted.end).body(l.on);
+  for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
+    if (then.has(i)) out.hitboxes.push_back(then.in_frame(i, Pose{}));
+  }
   return out;
 }
 

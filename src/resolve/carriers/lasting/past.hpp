@@ -52,5 +52,6 @@ class LastingPast {
 
 /// What is drawn of it.
 LastingMark mark_of(const Lasted& lasted, const LastingPlan& plan, const Motions& motions);
+DashMark dash_mark_of(const Lasted& lasted, const Motions& motions);
 
 }  // namespace dardo::detail

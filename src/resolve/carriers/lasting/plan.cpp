@@ -166,6 +166,18 @@ LastingPlan plan_of(const TrapDelivery& trap) {
   return out;
 }
 
+/// How long it lasts is known as it begins.
+LastingPlan plan_of(const DashDelivery& dash) {
+  LastingPlan out;
+  out.does = LastingPlan::Does::dashes;
+  constexpr double kEver = std::numeric_limits<double>::infinity();
+  out.to_s = kEver, out.on = Hangs::attacker, out.stopped_by_walls = !dash.through_walls;
+  out.way = {Leg{0, kEver, {}, {}}};
+  add_size(out, 0, BallArea{0});
+  out.convex = true;
+  return out;
+}
+
 }  // namespace
 
 std::optional<LastingPlan> lasting_plan(const Attack& attack) {
@@ -177,6 +189,11 @@ std::optional<LastingPlan> lasting_plan(const Attack& attack) {
   }
   if (const auto* swing = std::get_if<SwingDelivery>(&attack.delivery)) {
     LastingPlan out = plan_of(*swing);
+    out.most = attack.cap.value_or(LastingPlan::kAny);
+    return out;
+  }
+  if (const auto* dash = std::get_if<DashDelivery>(&attack.delivery)) {
+    LastingPlan out = plan_of(*dash);
     out.most = attack.cap.value_or(LastingPlan::kAny);
     return out;
   }

@@ -9,11 +9,12 @@
 
 namespace dardo::detail {
 
-/// What of an attack stays for a time: an area, a blade, a trap. All times are since it began.
+/// What of an attack stays for a time: an area, a blade, a trap, a body that dashes. All times are since it
+/// began.
 struct LastingPlan {
   static constexpr std::uint32_t kAny = 0xffffffffu;
 
-  enum class Does : std::uint8_t { strikes, swings, sets_off };
+  enum class Does : std::uint8_t { strikes, swings, sets_off, dashes };
   Does does = Does::strikes;
   double from_s = 0, to_s = 0;  ///< while it is there, both included
   double every_s = std::numeric_limits<double>::infinity();
@@ -28,6 +29,7 @@ struct LastingPlan {
 
   /// The way of its frame in the one that it hangs on.
   std::vector<Leg> way;
+  bool by_hitboxes() const { return does == Does::dashes; }  ///< those of the body that it hangs on
   struct Size {
     double time_s;
     AreaShape shape;
