@@ -1,5 +1,5 @@
 // A running game with everything at once that lasts, sweeps, waits or jumps: a bell whose ring grows, burning
-// oil, a boathook, a powder keg, a spark, a net that opens, a wave that pushes.
+// oil, a boathook, a powder keg, a captain's leap, a spark, a net that opens, a wave that pushes.
 #include <cstdio>
 #include <map>
 #include <string>
@@ -49,18 +49,25 @@ int main() {
   wave.delivery =
       AreaDelivery{.shape = BoxArea{{0.5, 6, 2}}, .lasts = Lasts{.for_s = 2, .velocity = {8, 0, 0}}};
 
+  Attack leap{.name = "leap", .power = 4};
+  leap.delivery = DashDelivery{.speed = 12, .beside = 0.3, .rise = 2};
+  leap.then = {{.when = Then::When::landing, .attacks = {burst}}};
+
   Skirmish live(quay);
   std::map<std::uint32_t, std::string> names;  // of launches
   const auto launch = [&](const Attack& attack, const Toward& toward, double at_s = 0) {
     const auto number = live.start(*live.add_attack(attack), {.by = mara, .toward = toward, .at_s = at_s});
     if (number) names[*number] = attack.name;
   };
-  launch(bell, AlongFacing{}), launch(hook, AlongFacing{}, 4.6), launch(spark, crowd[4]), launch(net, crowd[5]);
-  launch(oil, AtPlace{{9, 0, 0.8}}), launch(keg, AtPlace{{5, 0, 0.5}}), launch(wave, AtPlace{{2, 0, 0.5}});
+  launch(bell, AlongFacing{}), launch(hook, AlongFacing{}, 4.6), launch(spark, crowd[4]),
+      launch(net, crowd[5]);
+  launch(leap, crowd[1], 2), launch(oil, AtPlace{{9, 0, 0.8}}), launch(keg, AtPlace{{5, 0, 0.5}}),
+      launch(wave, AtPlace{{2, 0, 0.5}});
 
   std::map<std::string, int> strikes;
   double pushed = 0;
   int came_in = 0, over = 0;
+  std::vector<DashView> dashes;
   for (int tick = 0; tick < 60 * 6; ++tick) {
     for (const BodyId raider : crowd) {  // they come nearer
       Pose pose = quay.body(raider).pose;
@@ -75,9 +82,14 @@ int main() {
         },
         [&](const ShotEnd&) { ++over; }, [](const LimitMet&) {},
         [&](const Presence& p) { came_in += p.inside; });
+    live.dashes(dashes);
+    for (const DashView& d : dashes)
+      if (d.over)
+        std::printf("%s has landed at (%.1f, %.1f)\n", quay.body(d.body).id.c_str(), d.pose.at.x,
+                    d.pose.at.y);
   }
   for (const auto& [name, count] : strikes) std::printf("%-5s struck %d times\n", name.c_str(), count);
   std::printf("%d came into something that lasts, %d things are over, pushed by %.1f m/s in all\n", came_in,
               over, pushed);
-  return strikes.size() == 7 && live.under_way() == 0 ? 0 : 1;
+  return strikes.size() == 8 && live.under_way() == 0 ? 0 : 1;
 }

@@ -5,7 +5,7 @@ program=$(realpath "$1")
 folder=$(realpath "$2")
 cd "$(dirname "$0")/.."
 
-for launch in mara-harpoon tessa-horn odo-fire-pot mara-rocket tessa-flare odo-stone mara-whaler ilse-grapeshot tessa-breaks-it tessa-net tessa-bell ilse-spark mara-hook; do
+for launch in mara-harpoon tessa-horn odo-fire-pot mara-rocket tessa-flare odo-stone ilse-grapeshot tessa-breaks-it tessa-net tessa-bell ilse-spark mara-hook mara-leap; do
   "$program" draw scenes/harbour.json --launch "$launch" -o "$folder/$launch.png"
 done
 

@@ -300,6 +300,18 @@ void check_choice(Problems& out, const Attack& attack) {
     out.push_back({"/stopped_by", "means nothing for a chain", "its \"sight\""});
 }
 
+/// Whether it means nothing toward a point.
+bool is_after_body(const Attack& attack) {
+  if (const auto* shot = std::get_if<ShotDelivery>(&attack.delivery))
+    return std::holds_alternative<GuidedPath>(shot->path) || std::holds_alternative<LobPath>(shot->path);
+  if (const auto* dash = std::get_if<DashDelivery>(&attack.delivery)) return dash->beside.has_value();
+  const auto* area = std::get_if<AreaDelivery>(&attack.delivery);
+  const auto* swing = std::get_if<SwingDelivery>(&attack.delivery);
+  const auto* trap = std::get_if<TrapDelivery>(&attack.delivery);
+  return (area != nullptr && area->lasts && area->lasts->on == Hangs::target) ||
+         (swing != nullptr && swing->on == Hangs::target) || (trap != nullptr && trap->on == Hangs::target);
+}
+
 /// What of a delivery comes to a moment, in words; empty when it does.
 std::string never_comes(const Attack& attack, Then::When when) {
   using When = Then::When;
@@ -345,9 +357,10 @@ Problems Rows<Attack>::across(const Attack& attack) {
   if (attack.who == Relations{})
     out.push_back({"/who", "is empty", "at least one of foe, friend, neutral, self"});
   check_choice(out, attack);
-  if (attack.windup && attack.windup->aim == Windup::Aim::start && shot != nullptr &&
-      (std::holds_alternative<GuidedPath>(shot->path) || std::holds_alternative<LobPath>(shot->path)))
-    out.push_back({"/windup/aim", "is \"start\", but the shot is after a body", "\"release\""});
+  if (attack.windup && attack.windup->aim == Windup::Aim::start && is_after_body(attack))
+    out.push_back({"/windup/aim", "is \"start\", a point, but it is after a body", "\"release\""});
+  if (attack.burst && !attack.burst->aims_anew && is_after_body(attack))
+    out.push_back({"/burst/aims_anew", "is false, at a point, but it is after a body", "true"});
   for (std::size_t i = 0; i < attack.then.size(); ++i) {
     const std::string why = never_comes(attack, attack.then[i].when);
     if (!why.empty())

@@ -116,8 +116,8 @@ TEST(Net, EveryPairOccurs) {
   Tally tally;
   for (std::uint64_t seed = 1; seed <= 300000; ++seed)
     count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
-  const std::array kDeliveries{"ray",      "area",    "lasting", "swing",  "trap", "chain",
-                               "straight", "falling", "curve",   "guided", "lob"};
+  const std::array kDeliveries{"ray",  "area",     "lasting", "swing", "trap",   "chain",
+                               "dash", "straight", "falling", "curve", "guided", "lob"};
   const auto occurs = [&](const std::string& pair) { EXPECT_GT(tally.seen[pair], 0u) << pair; };
   for (const std::string delivery : kDeliveries) {
     for (const char* motion : {" among the still", " among movers"}) {

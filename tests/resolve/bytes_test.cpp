@@ -15,7 +15,7 @@ struct Game {
   test::Yard yard;
   BodyId raider = yard.raider("raider", {12, 0, 0});
   Skirmish live{yard.arena};
-  AttackId dart, oil, hook, keg, spark, bolts;
+  AttackId dart, oil, hook, keg, spark, bolts, leap;
 
   explicit Game(double reach = 60) {
     yard.wall("wall", {6, 4, 0}, {1, 1, 4});
@@ -41,6 +41,8 @@ struct Game {
     Attack waves = test::blast(20);
     waves.stagger_s = 0.5, waves.burst = Burst{.count = 4, .gap_s = 0.3};
     bolts = *live.add_attack(waves);
+    leap = *live.add_attack(
+        {.name = "leap", .delivery = DashDelivery{.speed = 4, .beside = 1, .rise = 1}, .cap = 2});
     yard.raider("another", {13, 3, 0}), yard.raider("third", {10, -2, 0});
   }
   void play(int ticks) {
@@ -55,7 +57,7 @@ struct Game {
         .within = 30, .order = {ByNumber{"health"}, ByDistance::most}, .sight = Sight(Passage::shots)};
     (void)*live.start(dart, {.by = yard.mara, .toward = choice, .at_s = 0.75});
     (void)*live.start(dart, {.by = yard.mara, .toward = raider, .at_s = 0.72});
-    for (const AttackId lasting : {oil, hook, keg, spark, bolts})
+    for (const AttackId lasting : {oil, hook, keg, spark, bolts, leap})
       (void)*live.start(lasting, {.by = yard.mara, .toward = raider});
     play(20);
     (void)*live.start(dart, {.by = yard.mara, .toward = raider});

@@ -145,6 +145,7 @@ void fit(ChainDelivery& chain) {
   chain.hop = std::max(chain.hop, 2.0), chain.hop_ratio = std::clamp(chain.hop_ratio, 0.5, 2.0);
   chain.hops = std::min(chain.hops, 5u), chain.next = std::min(chain.next, 3u);
   chain.delay_s = std::min(chain.delay_s, 0.25);
+  if (chain.speed > 0) chain.speed = std::max(chain.speed, 16.0);
 }
 
 void fit(Push& push) {
@@ -222,6 +223,7 @@ void fit(Attack& a) {
   } else if (area != nullptr || swing != nullptr || trap != nullptr || dash != nullptr) {
     a.stopped_by = {};
     if (dash != nullptr) fit(*dash), a.sight.reset();
+    if (dash != nullptr) a.reach = {std::min(a.reach.near, 20.0), std::min(a.reach.far, 20.0)};
     if (area != nullptr) fit(*area);
     if (area != nullptr && area->lasts) fit_lasting(*area);
     if (swing != nullptr) fit(*swing);
@@ -238,9 +240,6 @@ void fit(Attack& a) {
     if (guided == nullptr || !guided->needs_sight) a.sight.reset();
     const bool at_bodies = flies != nullptr && flies->volley.spread == Volley::Spread::bodies;
     if (!at_bodies && (guided == nullptr || guided->lost != GuidedPath::Lost::pick_anew)) a.order.clear();
-    const bool is_after =
-        guided != nullptr || (flies != nullptr && std::holds_alternative<LobPath>(flies->path));
-    if (a.windup && is_after) a.windup->aim = Windup::Aim::release;
     if (a.sight) a.sight->scales_power = false;
   }
   if (a.sight) {
@@ -290,6 +289,11 @@ void fit(Attack& a) {
       if (lob->flight_time_s && lob->apex) lob->apex.reset();
       if (!lob->flight_time_s && !lob->apex) lob->flight_time_s = 1;
     }
+  }
+  // At a point that means nothing.
+  if (needs_body(a) || (shot != nullptr && std::holds_alternative<LobPath>(shot->path))) {
+    if (a.windup) a.windup->aim = Windup::Aim::release;
+    if (a.burst) a.burst->aims_anew = true;
   }
   for (Then& then : a.then) {
     then.delay_s = std::min(then.delay_s, 0.5);

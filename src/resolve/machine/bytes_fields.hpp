@@ -76,6 +76,7 @@ void fields(Bytes& b, Piece& p) {
 template <class Bytes>
 void fields(Bytes& b, Course& c, const Arena& arena) {
   b.number(c.time, kMostTime), b.number(c.travelled, 1e15);
+  b.number(c.laid, kMostTime), b.number(c.laid_at, 1e15);
   fields(b, c.piece);
   b.number(c.born, kMostTime);
   for (Vec3* place : {&c.origin, &c.aim, &c.turned_at, &c.home}) fields(b, *place, kMostPlace);

@@ -168,7 +168,9 @@ class Finder {
           nearest = std::max(nearest, start - met->distance);
       }
     }
-    return there.at + out * (nearest + *dash_.beside);
+    // What is to touch it does, however this is rounded.
+    constexpr double kPressed = 1e-8;
+    return there.at + out * (nearest + *dash_.beside - kPressed);
   }
 
   Bounds box_of(const Vec3& from, const Vec3& to) const {

@@ -202,7 +202,7 @@ Approach Extent::nearest(BodyId body, double from, double to, double known) cons
         if (at_least(s, begin + half, hitboxes[i].shape, leg) - r.speed * half > best.gap) return true;
         const Approach one = nearest_approach([&](double t) { return gap(s, t, hitboxes[i].shape, leg); },
                                               begin, end, r.speed, r.bend, kMissKnown, best.gap, kMostCuts);
-        if (one.gap < best.gap) best = one;
+        if (one.gap < best.gap - kMissKnown) best = one;
         return true;
       });
     }

@@ -27,7 +27,8 @@ LastingPast::Met LastingPast::met(BodyId body) const {
     const Extent extent(plan_, one->lasting, motions_);
     const double from = std::min(extent.begins(), one->end), to = std::min(one->end, extent.ends());
     const Approach near = extent.nearest(body, from, std::max(from, to), best.gap);
-    if (near.gap < best.gap) best.gap = near.gap, best.time = near.time, best.by = one;
+    // Equally near, the earlier one tells.
+    if (near.gap < best.gap - kMissKnown) best.gap = near.gap, best.time = near.time, best.by = one;
   }
   if (best.guest == nullptr && best.by != nullptr)
     look_around(best, Extent(plan_, best.by->lasting, motions_));
@@ -56,7 +57,8 @@ void LastingPast::look_around(Met& met, const Extent& extent) const {
     const auto out = extent.leaves(met.body, t->time, begin);
     before = out.value_or(begin);
     if (!out || !(*out < begin)) break;
-    t = extent.enters(met.body, *out, begin);
+    // Where a hitbox is there no more it is out as it comes in.
+    t = extent.enters(met.body, std::max(*out, t->time + kInstant), begin);
   }
   const double early = before ? std::max(begin - *before, 1e-12) : 0;
   if (early > 0 && (met.late == 0 || early < met.late)) met.early = early, met.late = 0, met.time = *before;

@@ -230,7 +230,12 @@ void stick(Flight& f, const Blocker& in, const Surroundings& around) {
 
 void catch_up(Course& c, double time) {
   if (!(time > c.time)) return;
-  c.travelled += c.piece.length(c.time, time);
+  if (c.laid != c.piece.start) {
+    c.laid = c.piece.start, c.laid_at = c.travelled;
+    if (c.laid < c.time) c.laid_at -= c.piece.length(c.laid, c.time);
+  }
+  // From where its piece began: the same sum wherever its way is cut between.
+  c.travelled = c.laid_at + c.piece.length(c.laid, time);
   c.time = time;
 }
 
