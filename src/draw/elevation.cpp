@@ -19,6 +19,21 @@ std::vector<const FlightMark*> flights(const Sketch& sketch) {
   return out;
 }
 
+/// The ways of shots, or without any of bodies that dash.
+std::vector<std::vector<Vec3>> ways(const Sketch& sketch) {
+  std::vector<std::vector<Vec3>> out;
+  for (const FlightMark* f : flights(sketch)) out.push_back(f->places);
+  if (!out.empty()) return out;
+  for (const Mark& m : sketch.marks) {
+    const auto* dash = std::get_if<DashMark>(&m);
+    if (dash == nullptr || dash->legs.empty()) continue;
+    auto& way = out.emplace_back();
+    way.push_back(dash->legs.front().from.at);
+    for (const Leg& leg : dash->legs) way.push_back(leg.at(leg.end).at);
+  }
+  return out;
+}
+
 /// 1, 2 or 5 times a power of ten, at least `least`.
 double round_step(double least) {
   const double power = std::pow(10, std::floor(std::log10(least)));
@@ -32,8 +47,8 @@ double round_step(double least) {
 
 bool needs_elevation(const Sketch& sketch) {
   Bounds all;
-  for (const FlightMark* f : flights(sketch)) {
-    for (const Vec3& p : f->places) all.add(p);
+  for (const auto& way : ways(sketch)) {
+    for (const Vec3& p : way) all.add(p);
   }
   return !all.empty() && all.high.z - all.low.z > 0.6;
 }
@@ -131,20 +146,20 @@ void draw_heights(const Sketch& sketch, Canvas& canvas, const Plan& plan, double
 }
 
 void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
-  const auto all = flights(sketch);
-  // Along the first shot: from its start to the place that is farthest off.
+  const auto all = ways(sketch);
+  // Along the first one: from its start to the place that is farthest off.
   Vec3 along{1, 0, 0};
   double farthest = 0;
-  for (const Vec3& p : all.front()->places) {
-    const Vec3 way{p.x - all.front()->places.front().x, p.y - all.front()->places.front().y, 0};
+  for (const Vec3& p : all.front()) {
+    const Vec3 way{p.x - all.front().front().x, p.y - all.front().front().y, 0};
     if (length(way) > farthest) farthest = length(way), along = way / length(way);
   }
   Plan plan;
   plan.right = along, plan.up = {0, 0, 1};
   const auto seen = [&](const Vec3& p) { return Vec3{dot(p, along), p.z, 0}; };
   Bounds extent;
-  for (const FlightMark* f : all) {
-    for (const Vec3& p : f->places) extent.add(seen(p));
+  for (const auto& way : all) {
+    for (const Vec3& p : way) extent.add(seen(p));
   }
   for (const SketchContact& c : sketch.contacts) extent.add(seen(c.point));
   for (const SketchBody& b : sketch.bodies) {
@@ -192,13 +207,14 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
   }
   draw_names(sketch, canvas, plan, frame);
   const double time = time_step(sketch);
-  for (const FlightMark* f : all) draw_flight(canvas, *f, time, plan);
+  const auto shots = flights(sketch);
+  for (const FlightMark* f : shots) draw_flight(canvas, *f, time, plan);
   for (const SketchContact& c : sketch.contacts) {
     const Spot s = plan(c.point);
     canvas.disc(s, 3.2, kReached);
     canvas.circle(s, 3.2, {1, 1, 1}, 1);
   }
-  const std::string title = "from the side, along the shot";
+  const std::string title = shots.empty() ? "from the side, along the dash" : "from the side, along the shot";
   const double width = canvas.text_width(title, kTextSize);
   canvas.rect({frame.x + frame.width - width - 18, frame.y + 6, width + 12, 20}, kPaper.faded(0.85),
               kPaper.faded(0), 0.1);

@@ -25,7 +25,7 @@ TEST(Scene, HarbourIsReadWhole) {
   EXPECT_EQ(scene->title, "Night raid on Saltmarsh harbour");
   EXPECT_EQ(scene->arena.body_count(), 18u);
   EXPECT_EQ(scene->arena.walls().size(), 9u);
-  EXPECT_EQ(scene->launches.size(), 29u);
+  EXPECT_EQ(scene->launches.size(), 30u);
   EXPECT_EQ(scene->arena.tracked().size(), 1u);
   const Arena& a = scene->arena;
   const BodyId odo = *a.find_body("odo");

@@ -278,8 +278,11 @@ void fit(Attack& a) {
     if (auto* guided = std::get_if<GuidedPath>(&shot->path);
         guided != nullptr && guided->lost != GuidedPath::Lost::fly_on)
       shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
-    if (auto* curve = std::get_if<CurvePath>(&shot->path); curve != nullptr && curve->strikes_again)
-      curve->returns = true, shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
+    if (auto* curve = std::get_if<CurvePath>(&shot->path); curve != nullptr) {
+      // Whom it has struck it may meet again on its way back.
+      if (!curve->strikes_again) curve->returns = true, curve->side = 0;
+      if (curve->returns) shot->pierce.bodies = std::max(shot->pierce.bodies, 3u);
+    }
     if (auto* curve = std::get_if<CurvePath>(&shot->path);
         curve != nullptr && !curve->through.empty() && !curve->returns)
       curve->side = curve->rise = 0;
