@@ -10,7 +10,7 @@ namespace dardo {
 Pose Leg::at(double time) const {
   if (still()) return from;  // also where it has stood ever since
   const double since = time - start;
-  if (turn_rate == 0) return {from.at + velocity * since, from.turn};
+  if (turn_rate == 0 || since == 0) return {from.at + velocity * since, from.turn};
   return {from.at + velocity * since, Rotation::about(axis, turn_rate * since) * from.turn};
 }
 

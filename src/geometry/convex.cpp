@@ -4,6 +4,7 @@
 #include <array>
 #include <limits>
 
+#include "geometry/detail/kernels.hpp"
 #include "geometry/detail/sector_part.hpp"
 #include "geometry/detail/tolerance.hpp"
 
@@ -339,6 +340,28 @@ std::optional<Contact> first_contact(const Convex& shape, const Bounds& around, 
     }
   }
   return contact;
+}
+
+namespace {
+
+/// The segment at the heart of a ball or a capsule.
+struct Core {
+  Segment axis;
+  double radius;
+};
+bool is_round(const Shape& shape, Core& out) {
+  if (const auto* s = std::get_if<Capsule>(&shape)) return out = {{s->from, s->to}, s->radius}, true;
+  if (const auto* s = std::get_if<Ball>(&shape)) return out = {{s->center, s->center}, s->radius}, true;
+  return false;
+}
+
+}  // namespace
+
+double gap_between(const Shape& a, const Pose& a_in_b, const Shape& b) {
+  Core one, other;
+  if (!is_round(a, one) || !is_round(b, other)) return nearest_points(Convex(a), a_in_b, Convex(b)).measured;
+  return segments_apart({a_in_b * one.axis.from, a_in_b * one.axis.to}, other.axis).distance - one.radius -
+         other.radius;
 }
 
 }  // namespace dardo::detail

@@ -85,4 +85,8 @@ std::optional<Contact> first_contact(const Convex& a, const Vec3& travel, const 
 /// First contact of a ray, as of a moving point. `around` is a box around the shape.
 std::optional<Contact> first_contact(const Convex& shape, const Bounds& around, const Ray& line);
 
+/// How far apart two shapes are, one of them carried by a pose into the frame of the other: of balls and
+/// capsules in closed form, below 0 by how deep they overlap; else as `measured` says.
+double gap_between(const Shape& a, const Pose& a_in_b, const Shape& b);
+
 }  // namespace dardo::detail

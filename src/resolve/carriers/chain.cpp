@@ -80,22 +80,32 @@ void HopCarrier::choose(std::vector<Candidate>& out) const {
   // Nobody far away comes first of the near, unless it is not the distance that counts.
   const bool nearest_first = order.empty() || (order[0].by == OrderKey::By::distance && !order[0].most);
   constexpr double kSure = 1e-8;
+  const auto before = [&](const Candidate& a, const Candidate& b) { return choice_.before(a, b); };
+  // By its middle it may be measured, too.
+  const auto reach_of = [&](BodyId body) {
+    return delivery_.measure == ChainDelivery::Measure::surface ? act_.arena.reach_around_center(body) : 0;
+  };
   const double grown = far_ + slack(largest(from_.place), far_);
   for (double within = nearest_first ? grown / 16 : grown;; within *= 2) {
     within = std::min(within, grown);
     out.clear();
     moment_.bodies_touching(Bounds{from_.place, from_.place}.grown(within), [&](BodyId body) {
+      // Behind as many as are gone for, as far as its middle says.
+      if (nearest_first && out.size() >= delivery_.next &&
+          length(moment_.center(body) - from_.place) - reach_of(body) > out.back().distance + kSure)
+        return;
       if (!is_free(body) || !eligible(act_, body)) return;
       ++work().looks;
       const Met here = met(body);
       if (!from_reach(*this, here, Quiet{})) return;
       const bool twice =
           std::any_of(out.begin(), out.end(), [&](const Candidate& c) { return c.body == body; });
-      if (!twice) out.push_back(candidate(here));
+      if (twice) return;
+      // The first by the order, and no more of them than are gone for.
+      const Candidate one = candidate(here);
+      out.insert(std::upper_bound(out.begin(), out.end(), one, before), one);
+      if (out.size() > delivery_.next) out.pop_back();
     });
-    std::sort(out.begin(), out.end(),
-              [&](const Candidate& a, const Candidate& b) { return choice_.before(a, b); });
-    if (out.size() > delivery_.next) out.resize(delivery_.next);
     if (!(within < grown)) return;
     if (out.size() == delivery_.next && out.back().distance < within - kSure) return;
   }

@@ -35,6 +35,10 @@ Extent::Stretch Extent::stretch_at(double time, double to) const {
   s.own = way[at];
   s.own.start += lasting_.began, s.own.end += lasting_.began;
   if (at + 1 < way.size()) until(s.own.end);
+  if (s.carrier.still()) {
+    s.stands = s.carrier.from * lasting_.base;
+    if (s.own.still()) s.stands = *s.stands * s.own.from;
+  }
   const auto& sizes = plan_.sizes;
   std::size_t size = 0;
   while (size + 1 < sizes.size() && !(since < sizes[size + 1].time_s)) ++size;
@@ -54,7 +58,8 @@ Extent::Stretch Extent::stretch_at(double time, double to) const {
 }
 
 Pose Extent::frame(const Stretch& s, double time) const {
-  return s.carrier.at(time) * lasting_.base * s.own.at(time);
+  if (!s.stands) return s.carrier.at(time) * lasting_.base * s.own.at(time);
+  return s.own.still() ? *s.stands : *s.stands * s.own.at(time);
 }
 Pose Extent::frame(double time) const { return frame(stretch_at(time, time), time); }
 
@@ -83,7 +88,7 @@ Extent::Covered Extent::covered(double time, BodyId body) const {
   each_own(time, [&](const Shape& own) {
     for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
       if (!then.has(i)) continue;
-      const double gap = nearest_points(Convex(own), Convex(then.in_frame(i, from_world))).measured;
+      const double gap = gap_between(own, {}, then.in_frame(i, from_world));
       if (gap < nearest - kHullKnown) nearest = gap, out.grown = Region(own);
     }
   });
@@ -154,9 +159,7 @@ double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg&
   const Pose in_body = into(leg.at(time), frame(s, time));
   if (plan_.by_hitboxes()) {
     double least = kEver;
-    each_own(time, [&](const Shape& own) {
-      least = std::min(least, nearest_points(Convex(own), in_body, Convex(shape)).measured);
-    });
+    each_own(time, [&](const Shape& own) { least = std::min(least, gap_between(own, in_body, shape)); });
     return least;
   }
   const bool centre = plan_.inside == AreaDelivery::Inside::centre;
@@ -168,8 +171,7 @@ double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg&
     return away - covered.radius;
   }
   if (centre) return distance(*region, inverse(in_body) * dardo::center(shape));
-  if (const auto* solid = std::get_if<Shape>(region))
-    return nearest_points(Convex(*solid), in_body, Convex(shape)).measured;
+  if (const auto* solid = std::get_if<Shape>(region)) return gap_between(*solid, in_body, shape);
   if (const auto* prism = std::get_if<UprightPrism>(region))
     return nearest_points(Convex(prism->hull), in_body, Convex(shape)).measured;
   if (const auto* sector = std::get_if<Sector>(region)) {
@@ -181,26 +183,32 @@ double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg&
   return closest(shape, HalfSpace{in_body * space.point, in_body.turn * space.normal}).distance;
 }
 
-double Extent::from_border(const Stretch& s, double time, const Vec3& own, const Leg& leg) const {
-  const Vec3 place = inverse(frame(s, time)) * (leg.at(time) * own);
-  const Covered covered = this->covered(s, time);
+Extent::Border Extent::border(const Stretch& s, double time, const Leg& leg) const {
+  return {covered(s, time), frame(s, time), leg.at(time)};
+}
+
+double Extent::Border::from(const Vec3& own) const {
   const Region* region = covered.region();
-  if (region == nullptr) return length(place) - covered.radius;
-  const double away = distance(*region, place);
-  return away > 0 ? away : -depth(*region, place);
+  const Vec3 place = body * own;
+  if (region == nullptr) return length(place - frame.at) - covered.radius;
+  const Vec3 here = into(frame.turn, place - frame.at);
+  const double away = distance(*region, here);
+  return away > 0 ? away : -depth(*region, here);
 }
 
 double Extent::at_least(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
   const Vec3 middle = dardo::center(shape);
-  return from_border(s, time, middle, leg) - reach_from(shape, middle);
+  return border(s, time, leg).from(middle) - reach_from(shape, middle);
 }
 
 /// By balls that lie in the shape; of what is entered by its middle by that.
-double Extent::hold_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
+double Extent::hold_of(const Stretch& s, double time, const Shape& shape, const Leg& leg,
+                       double enough) const {
   double hold = 0;
   if (plan_.by_hitboxes()) return hold;
+  const Border border = this->border(s, time, leg);
   const auto ball = [&](const Vec3& middle, double radius) {
-    hold = std::max(hold, radius - from_border(s, time, middle, leg));
+    if (hold <= enough) hold = std::max(hold, radius - border.from(middle));
   };
   if (plan_.inside == AreaDelivery::Inside::centre) return ball(dardo::center(shape), 0), hold;
   if (const auto* b = std::get_if<Ball>(&shape)) ball(b->center, b->radius);
@@ -208,7 +216,7 @@ double Extent::hold_of(const Stretch& s, double time, const Shape& shape, const 
   if (const auto* c = std::get_if<Cylinder>(&shape))
     ball((c->from + c->to) * 0.5, std::min(c->radius, 0.5 * length(c->to - c->from)));
   if (const auto* c = std::get_if<Capsule>(&shape)) {
-    for (const Vec3& p : {c->from, c->to, (c->from + c->to) * 0.5}) ball(p, c->radius);
+    for (const Vec3& p : {(c->from + c->to) * 0.5, c->from, c->to}) ball(p, c->radius);
   }
   if (const auto* c = std::get_if<Cone>(&shape)) {
     // The largest ball that it holds touches its base and its side.
@@ -224,15 +232,21 @@ double Extent::hold_of(const Stretch& s, double time, const Shape& shape, const 
 }
 
 /// What is no farther apart touches.
-double Extent::touching(double time) const { return contact_gap(largest(frame(time).at)) + kHullKnown; }
+double Extent::touching(const Stretch& s, double time) const {
+  return contact_gap(largest(frame(s, time).at)) + kHullKnown;
+}
 
 Extent::Rates Extent::rates(const Stretch& s, const Shape& shape, const Leg& leg, double from,
                             double to) const {
   const double time = to - from, body = leg.turn_rate != 0 ? reach_from(shape, {}) : 0;
   const bool turns = s.carrier.turn_rate != 0 || leg.turn_rate != 0;
-  const Rotation base = s.carrier.at(from).turn * lasting_.base.turn;
-  const double steady = turns ? length(s.carrier.velocity - leg.velocity) + length(s.own.velocity)
-                              : length(s.carrier.velocity + base * s.own.velocity - leg.velocity);
+  const auto together = [&] {
+    if (s.own.velocity == Vec3{}) return length(s.carrier.velocity - leg.velocity);
+    const Rotation base = s.carrier.at(from).turn * lasting_.base.turn;
+    return length(s.carrier.velocity + base * s.own.velocity - leg.velocity);
+  };
+  const double steady =
+      turns ? length(s.carrier.velocity - leg.velocity) + length(s.own.velocity) : together();
   double reach = s.reach;
   if (std::isinf(reach)) {
     // Only what is near the body matters of it.

@@ -71,8 +71,9 @@ class Extent {
   /// Of time, in which what carries it, its own way and its growth go steadily.
   struct Stretch {
     double from = 0, to = 0;
-    Leg carrier;  ///< of the frame that it hangs on
-    Leg own;      ///< of its frame in its base; times are the world's
+    Leg carrier;                 ///< of the frame that it hangs on
+    Leg own;                     ///< of its frame in its base; times are the world's
+    std::optional<Pose> stands;  ///< while what carries it does: its base in the world, or all of its frame
     const LastingPlan::Size *size = nullptr, *next = nullptr;  ///< between which it is; the same: it stays so
     double reach = 0;                                          ///< of all of it, from its origin
     double growth = 0;                                         ///< m/s
@@ -98,13 +99,20 @@ class Extent {
       if (arena.has_hitbox(lasting_.on, i, motions_.state_time(time))) visit(hitboxes[i].shape);
     }
   }
-  /// How far a place of a body is outside; within, below 0, no deeper than it lies.
-  double from_border(const Stretch& s, double time, const Vec3& place, const Leg& leg) const;
+  /// What it covers and where that and a body are at a time.
+  struct Border {
+    Covered covered;
+    Pose frame, body;
+    /// How far a place of the body is outside; within, below 0, no deeper than it lies.
+    double from(const Vec3& own) const;
+  };
+  Border border(const Stretch& s, double time, const Leg& leg) const;
   /// No nearer than this, by the middle of the shape alone: soon told.
   double at_least(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
-  /// So far apart the two may move at least before they let go; 0 when that is not so easily said.
-  double hold_of(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
-  double touching(double time) const;
+  /// So far apart the two may move at least before they let go, if no more than `enough`; 0 when that is not
+  /// so easily said.
+  double hold_of(const Stretch& s, double time, const Shape& shape, const Leg& leg, double enough) const;
+  double touching(const Stretch& s, double time) const;
   struct Rates {
     double speed, bend;
   };

@@ -101,7 +101,7 @@ bool Extent::is_convex(const Stretch& s, const Leg& leg) const {
 
 std::optional<double> Extent::first_touch(const Stretch& s, const Shape& shape, const Leg& leg, double from,
                                           double to) const {
-  const double near = touching(from);
+  const double near = touching(s, from);
   const auto at = [&](double t) { return gap(s, t, shape, leg); };
   const Rates r = rates(s, shape, leg, from, to);
   // Far from all of it nothing has to be looked at closely.
@@ -137,10 +137,13 @@ std::optional<double> Extent::lets_go(const Stretch& s, const Shape& shape, cons
   constexpr int kManySteps = 20'000;
   constexpr double kBack = 1e-6;
   const auto free = [&](double t) { return gap(s, t, shape, leg) > apart; };
+  const Rates r = rates(s, shape, leg, from, to);
+  // What it holds deep enough needs no closer look.
+  const double parts = r.speed * (to - from);
+  if (hold_of(s, from, shape, leg, parts) > parts) return std::nullopt;
   if (free(from)) return from;
   if (!(to > from)) return std::nullopt;
   const bool convex = is_convex(s, leg);
-  const Rates r = rates(s, shape, leg, from, to);
   const double bend = r.bend + (plan_.hole > 0 ? r.speed * r.speed / plan_.hole
                                 : plan_.convex ? 0
                                                : r.speed * r.speed / std::max(1e-3, s.reach));
@@ -148,7 +151,7 @@ std::optional<double> Extent::lets_go(const Stretch& s, const Shape& shape, cons
   int steps = 0;
   for (double t = from; t < to;) {
     if (++steps > kManySteps) step *= 1.01;
-    const double held = r.speed > 0 ? hold_of(s, t, shape, leg) / r.speed : kEver;
+    const double held = r.speed > 0 ? hold_of(s, t, shape, leg, r.speed * (to - t)) / r.speed : kEver;
     const double next = std::min(to, t + std::max(step, held));
     if (!(next > t)) break;
     if (free(next)) return turns_true(free, t, next);
@@ -158,11 +161,11 @@ std::optional<double> Extent::lets_go(const Stretch& s, const Shape& shape, cons
 }
 
 std::optional<double> Extent::lets_go(const Shape& shape, BodyId body, double from, double to) const {
-  // Well above what counts as contact, so that what runs along the border does not come and go.
-  const double apart =
-      2 * touching(from) + (plan_.region && std::holds_alternative<Sector>(*plan_.region) ? 1e-7 : 1e-8);
   std::optional<double> free;
   each_stretch(from, to, [&](const Stretch& s) {
+    // Well above what counts as contact, so that what runs along the border does not come and go.
+    const double apart = 2 * touching(s, s.from) +
+                         (plan_.region && std::holds_alternative<Sector>(*plan_.region) ? 1e-7 : 1e-8);
     motions_.each_leg(body, s.from, s.to, [&](const Leg& leg, double begin, double end) {
       free = lets_go(s, shape, leg, begin, end, apart);
       return !free;
@@ -236,8 +239,7 @@ std::optional<double> Extent::stopped(std::span<const Shape> cores, WallPartId p
       const auto at = [&](double t) {
         const Pose in_wall = into(leg.at(t), frame(s, t));
         double least = kEver;
-        for (const Shape& core : cores)
-          least = std::min(least, nearest_points(Convex(core), in_wall, Convex(shape)).measured);
+        for (const Shape& core : cores) least = std::min(least, gap_between(core, in_wall, shape));
         return least;
       };
       const Rates r = rates(s, shape, leg, begin, end);
