@@ -298,6 +298,21 @@ TEST(Swings, AThinPostIsStruckEveryTime) {
   }
 }
 
+// However its start is rounded, what comes after a key is looked for along the way after it.
+TEST(Swings, EveryPartCountsWheneverTheyBegin) {
+  Random random(12);
+  for (int i = 0; i < 300; ++i) {
+    Yard yard;
+    (void)yard.raider("raider", {0, 3, 0});
+    Attack hook{.name = "hook"};
+    hook.delivery = SwingDelivery{.blade = CapsuleArea{{0, 0, 0}, {0.2, 0, 0}, 0.1},
+                                  .keys = {{0, {1, 0, 0}}, {2, {1, 0.5, 0}}, {2.25, {0, 2.5, 0}}}};
+    const Outcome out =
+        resolve(yard.arena, hook, {.by = yard.mara, .toward = AlongFacing{}, .at_s = random.range(0, 1)});
+    EXPECT_EQ(out.strikes.size(), 1u) << i;
+  }
+}
+
 TEST(Swings, AreActiveInTheirWindowAndStopAtWallsIfAsked) {
   Yard yard;
   const BodyId ahead = yard.raider("ahead", {1.5, 0, 0});

@@ -28,10 +28,10 @@ Extent::Stretch Extent::stretch_at(double time, double to) const {
     s.carrier = motions_.leg(lasting_.on, time);
     until(s.carrier.end);
   }
-  const double since = time - lasting_.began;
   const auto& way = plan_.way;
   std::size_t at = 0;
-  while (at + 1 < way.size() && !(since < way[at].end)) ++at;
+  // By the same sums as where a stretch ends: else one might be looked for beyond its end.
+  while (at + 1 < way.size() && !(time < way[at].end + lasting_.began)) ++at;
   s.own = way[at];
   s.own.start += lasting_.began, s.own.end += lasting_.began;
   if (at + 1 < way.size()) until(s.own.end);
@@ -41,7 +41,7 @@ Extent::Stretch Extent::stretch_at(double time, double to) const {
   }
   const auto& sizes = plan_.sizes;
   std::size_t size = 0;
-  while (size + 1 < sizes.size() && !(since < sizes[size + 1].time_s)) ++size;
+  while (size + 1 < sizes.size() && !(time < lasting_.began + sizes[size + 1].time_s)) ++size;
   s.size = s.next = &sizes[size];
   s.reach = s.size->reach;
   if (plan_.by_hitboxes()) {
