@@ -216,6 +216,13 @@ Closest closest(const Shape& shape, const Sector& s) {
     return {gap, n.point + (ball->center - n.point) * (gap / n.distance), n.point};
   }
   if (!s.band && s.angle >= 2 * kPi) return closest_of_shell(shape, s, touching);
+  if (s.band && s.angle >= 2 * kPi && s.band->high - s.band->low > touching) {
+    // Of a whole ring: what is nearest to it with its hole filled, unless that lies in the hole.
+    const Cylinder filled{s.apex + s.up * s.band->low, s.apex + s.up * s.band->high, s.far};
+    const Closest near = closest(shape, Shape(filled));
+    const Vec3 out = near.on_b - s.apex;
+    if (length(out - s.up * dot(out, s.up)) >= s.near) return near;
+  }
   // Best first: the part whose hull is nearest is cut in two until none can be nearer than what was found.
   struct Part {
     double low;
