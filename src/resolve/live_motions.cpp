@@ -69,9 +69,7 @@ void Skirmish::State::put_carried(double end) {
   dashes.clear();
   const std::uint64_t before = arena.placements();
   for (const detail::Carried& c : machine.carried()) {
-    const bool told =
-        std::any_of(dashes.begin(), dashes.end(), [&](const DashView& d) { return d.body == c.body; });
-    if (told || !arena.has(c.body)) continue;
+    if (!arena.has(c.body)) continue;
     const Leg leg = machine.motions().leg(c.body, end);
     dashes.push_back({.launch = c.launch,
                       .body = c.body,

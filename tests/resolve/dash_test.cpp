@@ -99,6 +99,10 @@ TEST(Dashes, GoSoFarToAPlaceOrToWhereABodyStands) {
   expect_at(
       landing_of(resolve(yard.arena, dash({.speed = 9}), {.by = yard.mara, .toward = AtPlace{{1, 2, 3}}})),
       {1, 2, 3});
+  const Launch up{.by = yard.mara, .toward = AtPlace{{3, 4, 12}}};
+  expect_at(landing_of(resolve(yard.arena, dash({.distance = 10, .level = true}), up)), {6, 8, 0});
+  expect_at(landing_of(resolve(yard.arena, dash({.distance = 6.5}), up)), {1.5, 2, 6});
+  expect_at(landing_of(resolve(yard.arena, dash({.level = true}), up)), {3, 4, 0});
   Attack few = dash({.speed = 20});
   few.reach = {0, 5};
   expect_at(landing_of(resolve(yard.arena, few, at)), {4, 3, 0});
@@ -316,6 +320,28 @@ TEST(Dashes, MixWithWhatElseThereIs) {
   const Outcome drawn = resolve(yard.arena, hook, {.by = yard.mara, .toward = aside});
   ASSERT_NE(mark_of(drawn), nullptr);
   expect_at(landing_of(drawn), {0, 7.5, 0}, 1e-6);
+}
+
+// However far, often or soon.
+TEST(Dashes, KeepWithinTheirBounds) {
+  Yard yard;
+  yard.raider("raider", {3, 0, 0});
+  Attack far = dash({});
+  far.reach.far = std::numeric_limits<double>::infinity();
+  const Launch ahead{.by = yard.mara, .toward = AlongDirection{{1, 0, 0}}};
+  expect_at(landing_of(resolve(yard.arena, far, ahead)), {1e7, 0, 0});
+  std::get<DashDelivery>(far.delivery).speed = 0.01;
+  const Outcome slow = resolve(yard.arena, far, ahead);
+  EXPECT_NEAR(slow.end_s, 3600, 1e-6) << "no longer than anything flies by itself";
+  Attack often = dash({.speed = 500, .distance = 0.01});
+  often.burst = Burst{.count = 9000, .gap_s = 1e-5};
+  const Outcome many = resolve(yard.arena, often, ahead);
+  EXPECT_NEAR(static_cast<double>(many.strikes.size()), 400, 5)
+      << "each an act of its own that the next one cuts short: from 2 to 4 m";
+  Attack nowhere = dash({.speed = 5});
+  const Outcome stays = resolve(yard.arena, nowhere, {.by = yard.mara, .toward = AtPlace{{0, 0, 0}}});
+  EXPECT_EQ(stays.ended, Ended::arrived);
+  EXPECT_EQ(stays.end_s, 0);
 }
 
 TEST(Dashes, WhatMeansNothingIsRefused) {

@@ -28,6 +28,7 @@ struct DashDelivery {
   std::optional<double> distance;  ///< so far toward its aim, metres, instead of to it
   std::optional<double> beside;    ///< beside the body aimed at, with so much room between them, metres
   Side side = Side::near;          ///< of that body; it lands on the level of its origin
+  bool level = false;              ///< it stays on the height that it begins on, wherever it is aimed
   double rise = 0;                 ///< how high its way rises over the middle of that line, metres
   /// Walls that block feet, and the ground, do not stop it on the way: only where it lands there must be room
   /// for its hitboxes.

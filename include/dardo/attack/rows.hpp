@@ -639,6 +639,7 @@ struct Rows<DashDelivery> {
       row("beside", &DashDelivery::beside, units::metres,
           "Instead: beside the body aimed at, with so much room between their hitboxes."),
       row("side", &DashDelivery::side, "Of that body; it lands on the level of its origin."),
+      row("level", &DashDelivery::level, "It stays on the height that it begins on, wherever it is aimed."),
       row("rise", &DashDelivery::rise, units::metres,
           "How high its way rises over the middle of the line, in 32 straight pieces."),
       row("through_walls", &DashDelivery::through_walls,

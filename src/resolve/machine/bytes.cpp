@@ -104,7 +104,7 @@ bool is_way(const Lasting& l, double until) {
   for (std::size_t i = 0; i < l.way.size(); ++i) {
     const Leg& leg = l.way[i];
     const bool last = i + 1 == l.way.size();
-    if (!check(leg.from).empty() || !(leg.start < leg.end)) return false;
+    if (!check(Pose{{}, leg.from.turn}).empty() || !(leg.start < leg.end)) return false;
     if (last ? !(std::isinf(leg.end) && leg.still()) : leg.end != l.way[i + 1].start) return false;
   }
   return l.way.back().start >= until - kInstant;

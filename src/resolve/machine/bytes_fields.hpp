@@ -206,23 +206,27 @@ void fields(Bytes& b, Guest& g, const Arena& arena) {
 }
 
 template <class Bytes>
+void frame_fields(Bytes& b, Pose& pose) {
+  fields(b, pose.at, kMostPlace);
+  for (Vec3* v : {&pose.turn.x, &pose.turn.y, &pose.turn.z}) fields(b, *v, 1.001);
+}
+
+template <class Bytes>
 void fields(Bytes& b, Lasting& l, const Arena& arena) {
   b.whole(l.launch.at), b.whole(l.stage), b.whole(l.number), b.whole(l.cause), b.whole(l.key);
   b.number(l.began, kMostTime), b.number(l.time, kMostTime), b.number(l.rests, kMostTime);
   b.id(l.on, arena.slots()), b.id(l.target, arena.slots());
-  for (Pose* pose : {&l.base, &l.stood}) {
-    fields(b, pose->at, kMostPlace);
-    for (Vec3* v : {&pose->turn.x, &pose->turn.y, &pose->turn.z}) fields(b, *v, 1.001);
-  }
+  frame_fields(b, l.base), frame_fields(b, l.stood);
   fields(b, l.origin, kMostPlace);
   bool shell = l.shell.has_value();
   b.flag(shell);
   if (shell) b.whole(l.shell ? l.shell->at : l.shell.emplace().at);
   b.whole(l.strikes), b.whole(l.intervals);
   l.way.resize(b.count(l.way.size()));
-  for (Leg& leg : l.way)
-    b.number(leg.start, kMostTime), b.endless(leg.end), fields(b, leg.from),
-        fields(b, leg.velocity, kMostSpeed);
+  for (Leg& leg : l.way) {
+    b.number(leg.start, kMostTime), b.endless(leg.end), fields(b, leg.velocity, kMostSpeed);
+    frame_fields(b, leg.from);
+  }
   l.guests.resize(b.count(l.guests.size()));
   for (Guest& g : l.guests) fields(b, g, arena);
 }

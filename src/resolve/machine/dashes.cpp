@@ -37,14 +37,13 @@ void Machine::begin_dash(LastingSlot slot, Listener& listener) {
   carry(lastings_[slot].lasting, lastings_[slot].lasting.way, listener);
 }
 
-void Machine::carry(const Lasting& l, std::vector<Leg> legs, Listener& listener) {
-  const double time = legs.front().start;
-  const BodyId body = l.on;
-  // What began no earlier has no time left.
-  std::erase_if(carried_, [&](const Carried& c) { return c.body == body && c.from() >= time; });
-  carried_.push_back({body, std::move(legs), launches_[l.launch].number});
+void Machine::carry(const Lasting& l, const std::vector<Leg>& way, Listener& listener) {
+  const auto same = [&](const Carried& c) { return c.body == l.on; };
+  auto at = std::find_if(carried_.begin(), carried_.end(), same);
+  if (at == carried_.end()) at = carried_.insert(at, {l.on, {}, 0});
+  at->turn_to(way), at->launch = launches_[l.launch].number;
   motions_.carry(&carried_);
-  ask_anew(body, time, listener);
+  ask_anew(l.on, way.front().start, listener);
 }
 
 /// One that ends before it lands stays where it is by then.
@@ -120,15 +119,7 @@ void Machine::end_dash_of(BodyId body, double time, Listener& listener) {
 void Machine::settle() {
   if (carried_.empty()) return;
   look_anew();
-  std::erase_if(carried_, [&](const Carried& c) {
-    bool goes_on = false;
-    lastings_.each([&](LastingSlot, const Stay& s) {
-      goes_on = goes_on ||
-                (s.lasting.on == c.body && !s.lasting.way.empty() && s.lasting.way.front().start == c.from());
-    });
-    return !goes_on;
-  });
-  if (carried_.empty()) motions_.carry(nullptr);
+  carry_again();
 }
 
 /// Those of the dashes that are under way.

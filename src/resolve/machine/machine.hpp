@@ -291,7 +291,7 @@ class Machine {
   // Bodies that are carried: dashes.cpp.
   std::optional<Ended> set_out(const Act& act, const Moment& moment, Lasting& lasting, Blocker& by) const;
   void begin_dash(LastingSlot slot, Listener& listener);
-  void carry(const Lasting& lasting, std::vector<Leg> legs, Listener& listener);
+  void carry(const Lasting& lasting, const std::vector<Leg>& way, Listener& listener);
   void stop_carrying(const Lasting& lasting, Listener& listener);
   void keep_undo(ShotSlot slot);
   void make_room_for_undo();

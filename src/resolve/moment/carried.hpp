@@ -9,8 +9,8 @@ namespace dardo::detail {
 /// A body that the machine carries, from a time on, wherever its track or the game would have it.
 struct Carried {
   BodyId body;
-  std::vector<Leg> legs;  ///< the first begins it, the last has no end
-  std::uint32_t launch;   ///< the number of the one that carries it
+  std::vector<Leg> legs;  ///< one after the other; the last has no end
+  std::uint32_t launch;   ///< the number of the one that carries it now
 
   double from() const { return legs.front().start; }
   const Leg& at(double time) const {
@@ -18,28 +18,19 @@ struct Carried {
                                        [](double t, const Leg& leg) { return t < leg.start; });
     return next[-1];
   }
+  /// It goes another way, from where that begins on.
+  void turn_to(const std::vector<Leg>& way) {
+    while (!legs.empty() && legs.back().start >= way.front().start) legs.pop_back();
+    if (!legs.empty()) legs.back().end = way.front().start;
+    legs.insert(legs.end(), way.begin(), way.end());
+  }
 };
 
-/// In the order in which they began.
 using AllCarried = std::vector<Carried>;
 
-inline bool is_carried(const AllCarried& all, BodyId body) {
-  return std::any_of(all.begin(), all.end(), [&](const Carried& c) { return c.body == body; });
-}
-/// Of those of a body the last that has begun by then.
-inline const Carried* carried_at(const AllCarried& all, BodyId body, double time) {
-  const Carried* found = nullptr;
-  for (const Carried& c : all) {
-    if (c.body == body && c.from() <= time) found = &c;
-  }
-  return found;
-}
-/// When the next of a body begins, if that is before `end`.
-inline double next_carried(const AllCarried& all, BodyId body, double time, double end) {
-  for (const Carried& c : all) {
-    if (c.body == body && c.from() > time) end = std::min(end, c.from());
-  }
-  return end;
+inline const Carried* find_carried(const AllCarried& all, BodyId body) {
+  const auto at = std::find_if(all.begin(), all.end(), [&](const Carried& c) { return c.body == body; });
+  return at != all.end() ? &*at : nullptr;
 }
 
 }  // namespace dardo::detail

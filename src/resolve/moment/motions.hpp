@@ -65,7 +65,9 @@ class Motions {
   /// The leg that holds `time`.
   Leg leg(BodyId body, double time) const {
     if (!seen_.empty() && body == seen_) return seen_leg_;
-    if (is_carried(body)) return carried_leg(body, time);
+    if (carried_ != nullptr) {
+      if (const Carried* carried = find_carried(*carried_, body)) return carried_leg(*carried, time);
+    }
     return own_leg(body, time);
   }
   /// The same of its track, or of the tick.
@@ -135,7 +137,9 @@ class Motions {
       if (overlaps(way_bounds(b, from, to), box)) visit(b);
     };
     if (carried_ != nullptr) {
-      for (const Carried& c : *carried_) visit_far(c.body);
+      for (const Carried& c : *carried_) {
+        if (arena_->has(c.body)) visit_far(c.body);
+      }
     }
     if (far_ == nullptr) {
       arena_->tracks_touching(box, from, to, visit_far);
@@ -154,7 +158,7 @@ class Motions {
     if (carried_ != nullptr) {
       for (const Carried& c : *carried_) {
         if (limit < 0) return;
-        limit = visit(c.body, limit);
+        if (arena_->has(c.body)) limit = visit(c.body, limit);
       }
     }
     if (limit < 0) return;
@@ -178,11 +182,13 @@ class Motions {
   }
 
  private:
-  bool is_carried(BodyId body) const { return carried_ != nullptr && detail::is_carried(*carried_, body); }
-  Leg carried_leg(BodyId body, double time) const {
-    const Carried* now = carried_at(*carried_, body, time);
-    Leg out = now != nullptr ? now->at(time) : own_leg(body, time);
-    out.end = next_carried(*carried_, body, time, out.end);
+  bool is_carried(BodyId body) const {
+    return carried_ != nullptr && find_carried(*carried_, body) != nullptr;
+  }
+  Leg carried_leg(const Carried& carried, double time) const {
+    if (time >= carried.from()) return carried.at(time);
+    Leg out = own_leg(carried.body, time);
+    out.end = std::min(out.end, carried.from());
     return out;
   }
 

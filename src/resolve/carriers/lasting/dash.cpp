@@ -37,8 +37,14 @@ Shape core_of(const Shape& shape) {
     return Cone{shrunk(s->apex), shrunk(s->base), s->radius * share};
   if (const auto* s = std::get_if<Triangle>(&shape))
     return Triangle{shrunk(s->a), shrunk(s->b), shrunk(s->c)};
+  // That of a hull along each axis: of a box as its corners the same as of the box.
   Hull out = std::get<Hull>(shape);
-  for (Vec3& p : out.points) p = shrunk(p);
+  const Vec3 half = (bounds(shape).high - bounds(shape).low) * 0.5;
+  const auto along = [](double at, double wide) { return wide > 0 ? at * (less(wide) / wide) : at; };
+  for (Vec3& p : out.points) {
+    const Vec3 off = p - middle;
+    p = middle + Vec3{along(off.x, half.x), along(off.y, half.y), along(off.z, half.z)};
+  }
   return out;
 }
 
@@ -96,9 +102,10 @@ class Finder {
     const Vec3& from = pose_.at;
     out.to = dash_.beside ? beside() : aim();
     const bool cuts = dash_.blocked == DashDelivery::Blocked::shortened;
-    const double far = std::min(far_limit(act_.attack.reach), dash_.speed.value_or(kEver) * kLongest);
     out.away = length(out.to - from);
     if (out.away > kSamePlace) out.ahead = (out.to - from) / out.away;
+    const double far = std::min(
+        {far_limit(act_.attack.reach), dash_.speed.value_or(kEver) * kLongest, room_ahead(from, out.ahead)});
     const double scale = std::max(largest(from), largest(out.to));
     if (!at_least(out.away, act_.attack.reach.near, scale)) return out.reason = Reason::too_near, out;
     if (!at_most(out.away, far, scale)) {
@@ -112,8 +119,16 @@ class Finder {
   }
 
  private:
+  /// How far it is to where coordinates end.
+  static double room_ahead(const Vec3& from, const Vec3& ahead) {
+    const auto room = [](double at, double way) {
+      return way == 0 ? kEver : (kMaxCoordinate - std::copysign(at, at * way)) / std::fabs(way);
+    };
+    return std::min({room(from.x, ahead.x), room(from.y, ahead.y), room(from.z, ahead.z)});
+  }
   Vec3 up() const { return moment_.arena().up(); }
   Vec3 level(const Vec3& way) const { return way - up() * dot(way, up()); }
+  Vec3 kept(const Vec3& way) const { return dash_.level ? level(way) : way; }
 
   /// Where it is aimed, or the direction to there that has no length.
   Vec3 aim() const {
@@ -132,9 +147,10 @@ class Finder {
       ahead = aim_direction(moment_, launch, from);
       to = from + ahead * far_limit(act_.attack.reach);
     }
-    if (!dash_.distance) return to;
-    if (length(to - from) > kSamePlace) ahead = normalized(to - from);
-    return from + (ahead == Vec3{} ? pose_.turn.x : ahead) * *dash_.distance;
+    const Vec3 way = kept(to - from);
+    if (!dash_.distance) return from + way;
+    const Vec3 along = length(way) > kSamePlace ? way : kept(ahead);
+    return from + (length(along) > kSamePlace ? normalized(along) : pose_.turn.x) * *dash_.distance;
   }
 
   /// Beside the target, on its level: as far out that the gap along that side is left between the hitboxes.
@@ -170,7 +186,7 @@ class Finder {
     }
     // What is to touch it does, however this is rounded.
     constexpr double kPressed = 1e-8;
-    return there.at + out * (nearest + *dash_.beside - kPressed);
+    return pose_.at + kept(there.at + out * (nearest + *dash_.beside - kPressed) - pose_.at);
   }
 
   Bounds box_of(const Vec3& from, const Vec3& to) const {
