@@ -238,8 +238,7 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
       return outcome.stopped_by == Blocker{}
                  ? "did not begin: there is no room where it would land"
                  : "did not begin: " + blocker_name(outcome.stopped_by, arena) + " stands in its way";
-    case Ended::moved:
-      return "was over after " + seconds(outcome.end_s) + ": its body was moved meanwhile";
+    case Ended::moved: return "was over after " + seconds(outcome.end_s) + ": its body was moved meanwhile";
     case Ended::limit:
       return "ended by a limit at " + place(outcome.end) + " after " + seconds(outcome.end_s);
     case Ended::lost:

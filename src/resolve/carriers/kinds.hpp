@@ -65,9 +65,7 @@ struct Kind<ChainDelivery> {
 template <>
 struct Kind<DashDelivery> {
   static constexpr Goes goes(const DashDelivery&) { return Goes::lasts; }
-  static Needs needs(const DashDelivery& dash) {
-    return {.body = dash.beside.has_value(), .attacker = true};
-  }
+  static Needs needs(const DashDelivery& dash) { return {.body = dash.beside.has_value(), .attacker = true}; }
 };
 
 /// Calls `visit(kind, delivery)` with those of an attack.
