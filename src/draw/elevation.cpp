@@ -131,6 +131,22 @@ void draw_names(const Sketch& sketch, Canvas& canvas, const Plan& plan, const Re
   }
 }
 
+/// What the elevation has to hold: along the way, and up.
+Bounds extent_along(const Sketch& sketch, const std::vector<std::vector<Vec3>>& ways, const Vec3& along) {
+  const auto seen = [&](const Vec3& p) { return Vec3{dot(p, along), p.z, 0}; };
+  Bounds extent;
+  for (const auto& way : ways) {
+    for (const Vec3& p : way) extent.add(seen(p));
+  }
+  for (const SketchContact& c : sketch.contacts) extent.add(seen(c.point));
+  for (const SketchBody& b : sketch.bodies) {
+    if (!b.attacker && !b.struck) continue;
+    for (const Shape& s : b.struck_at.empty() ? b.hitboxes : b.struck_at)
+      extent.add(seen(bounds(s).low)), extent.add(seen(bounds(s).high));
+  }
+  return extent;
+}
+
 /// Lines of equal height, around the one in the middle of the frame.
 void draw_heights(const Sketch& sketch, Canvas& canvas, const Plan& plan, double middle, const Rect& frame) {
   const double step = round_step(34 / plan.pixels_per_metre);
@@ -156,17 +172,7 @@ void draw_elevation(const Sketch& sketch, Canvas& canvas, const Rect& frame) {
   }
   Plan plan;
   plan.right = along, plan.up = {0, 0, 1};
-  const auto seen = [&](const Vec3& p) { return Vec3{dot(p, along), p.z, 0}; };
-  Bounds extent;
-  for (const auto& way : all) {
-    for (const Vec3& p : way) extent.add(seen(p));
-  }
-  for (const SketchContact& c : sketch.contacts) extent.add(seen(c.point));
-  for (const SketchBody& b : sketch.bodies) {
-    if (!b.attacker && !b.struck) continue;
-    for (const Shape& s : b.struck_at.empty() ? b.hitboxes : b.struck_at)
-      extent.add(seen(bounds(s).low)), extent.add(seen(bounds(s).high));
-  }
+  const Bounds extent = extent_along(sketch, all, along);
   const Plan fitted = fit(extent.grown(0.5), frame.grown(-26));
   plan.pixels_per_metre = fitted.pixels_per_metre;
   plan.page_center = fitted.page_center;

@@ -53,6 +53,19 @@ Closest closest_of_shell(const Shape& shape, const Sector& s, double touching) {
   return {0, p, p};
 }
 
+/// Of what goes all round, where a closed form tells.
+std::optional<Closest> closest_of_whole_turn(const Shape& shape, const Sector& s, double touching) {
+  if (s.angle < 2 * kPi) return std::nullopt;
+  if (!s.band) return closest_of_shell(shape, s, touching);
+  if (!(s.band->high - s.band->low > touching)) return std::nullopt;
+  // Of a ring: what is nearest to it with its hole filled, unless that lies in the hole.
+  const Cylinder filled{s.apex + s.up * s.band->low, s.apex + s.up * s.band->high, s.far};
+  const Closest near = closest(shape, Shape(filled));
+  const Vec3 out = near.on_b - s.apex;
+  if (!(length(out - s.up * dot(out, s.up)) >= s.near)) return std::nullopt;
+  return near;
+}
+
 double scale_of(const Sector& s) { return std::max(largest(s.apex), s.far); }
 
 /// The roots of a t² + 2 b t + c, in order, found without cancellation.
@@ -215,14 +228,7 @@ Closest closest(const Shape& shape, const Sector& s) {
     if (gap <= touching) return {0, n.point, n.point};
     return {gap, n.point + (ball->center - n.point) * (gap / n.distance), n.point};
   }
-  if (!s.band && s.angle >= 2 * kPi) return closest_of_shell(shape, s, touching);
-  if (s.band && s.angle >= 2 * kPi && s.band->high - s.band->low > touching) {
-    // Of a whole ring: what is nearest to it with its hole filled, unless that lies in the hole.
-    const Cylinder filled{s.apex + s.up * s.band->low, s.apex + s.up * s.band->high, s.far};
-    const Closest near = closest(shape, Shape(filled));
-    const Vec3 out = near.on_b - s.apex;
-    if (length(out - s.up * dot(out, s.up)) >= s.near) return near;
-  }
+  if (const auto whole_turn = closest_of_whole_turn(shape, s, touching)) return *whole_turn;
   // Best first: the part whose hull is nearest is cut in two until none can be nearer than what was found.
   struct Part {
     double low;

@@ -26,7 +26,8 @@ Shape core_of(const Shape& shape) {
   if (const auto* s = std::get_if<Box>(&shape))
     return Box{s->center, {less(s->half.x), less(s->half.y), less(s->half.z)}, s->turn};
   if (const auto* s = std::get_if<Cylinder>(&shape)) {
-    const Vec3 way = s->to - s->from, cut = way * (0.5 * (1 - less(length(way) / 2) / (length(way) / 2)));
+    const double half = length(s->to - s->from) / 2;
+    const Vec3 cut = normalized(s->to - s->from) * (half - less(half));
     return Cylinder{s->from + cut, s->to - cut, less(s->radius)};
   }
   // Of the others a smaller one of the same form about its middle.
