@@ -14,6 +14,11 @@ if(DARDO_SANITIZE)
     $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)   # sees through the instrumentation what is not there
   target_link_options(dardo_flags INTERFACE -fsanitize=${DARDO_SANITIZE})
 endif()
+if(DARDO_BUILD_FUZZ)
+  # The fuzzer sees which ways through the code its inputs take.
+  target_compile_options(dardo_flags INTERFACE -fsanitize=fuzzer-no-link)
+  target_link_options(dardo_flags INTERFACE -fsanitize=fuzzer-no-link)
+endif()
 
 # The core is built as games build it: without exceptions and without run-time type information.
 add_library(dardo_core_flags INTERFACE)

@@ -1,9 +1,9 @@
 #include "dardo/arena/track.hpp"
 
 #include <algorithm>
-#include <limits>
 
 #include "geometry/detail/elementary.hpp"
+#include "geometry/detail/ever.hpp"
 
 namespace dardo {
 
@@ -54,10 +54,9 @@ namespace {
 
 /// Before the key with this number.
 Leg leg_before(std::span<const TrackKey> track, std::size_t key) {
-  constexpr double kEver = std::numeric_limits<double>::infinity();
-  if (key == 0) return {-kEver, track[0].time_s, track[0].pose, {}, {0, 0, 1}, 0};
+  if (key == 0) return {-detail::kEver, track[0].time_s, track[0].pose, {}, {0, 0, 1}, 0};
   const TrackKey& last = track[key - 1];
-  if (key == track.size()) return {last.time_s, kEver, last.pose, {}, {0, 0, 1}, 0};
+  if (key == track.size()) return {last.time_s, detail::kEver, last.pose, {}, {0, 0, 1}, 0};
   return leg_between(last.time_s, last.pose, track[key].time_s, track[key].pose);
 }
 

@@ -1,12 +1,10 @@
 #include "dardo/arena/wall_table.hpp"
+#include "geometry/detail/ever.hpp"
 
 #include <algorithm>
-#include <limits>
 
 namespace dardo {
 namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
 
 /// The convex parts of a shape, in its frame.
 std::vector<Shape> parts_of_shape(const WallShape& shape) {
@@ -25,7 +23,7 @@ std::vector<Shape> parts_of_shape(const WallShape& shape) {
       shape);
 }
 
-Leg resting(const Pose& pose) { return {-kEver, kEver, pose, {}, {0, 0, 1}, 0}; }
+Leg resting(const Pose& pose) { return {-detail::kEver, detail::kEver, pose, {}, {0, 0, 1}, 0}; }
 
 /// Within this is what lies in `own` of a frame while it goes along a leg.
 void add_way(Bounds& out, const Bounds& own, const Leg& leg, double from, double to) {
@@ -170,7 +168,7 @@ Leg WallTable::leg(WallId id, double time) const {
     return slot.legs[static_cast<std::size_t>(next - track.begin())];
   }
   if (time < slot.going->end) return *slot.going;
-  return {slot.going->end, kEver, slot.wall.pose, {}, {0, 0, 1}, 0};
+  return {slot.going->end, detail::kEver, slot.wall.pose, {}, {0, 0, 1}, 0};
 }
 
 Leg WallTable::leg_before(WallId id, double time) const {

@@ -2,14 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
+#include "dardo/units.hpp"
 #include "draw/detail/palette.hpp"
 
 namespace dardo::draw::detail {
 namespace {
 
-constexpr double kPi = std::numbers::pi;
+using units::kPi;
 using Line = std::vector<Vec3>;
 
 /// From `from` to `to` radians about z, seen from the frame.

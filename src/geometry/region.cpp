@@ -1,10 +1,10 @@
 #include "geometry/detail/region.hpp"
 
+#include "dardo/units.hpp"
 #include "geometry/detail/shadow.hpp"
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 #include <utility>
 
 #include "geometry/detail/convex.hpp"
@@ -15,7 +15,7 @@
 namespace dardo::detail {
 namespace {
 
-constexpr double kPi = std::numbers::pi;
+using units::kPi;
 
 /// The largest value of a convex function over a shape's core.
 template <class F>

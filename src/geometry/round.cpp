@@ -1,12 +1,10 @@
 #include "geometry/detail/round.hpp"
+#include "geometry/detail/ever.hpp"
 
 #include <cmath>
-#include <limits>
 
 namespace dardo::detail {
 namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
 
 /// A line seen from the axis: at parameter t it is `aside + across t` off it, at the height `up + lean t`.
 struct Seen {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <limits>
 
+#include "dardo/units.hpp"
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/elementary.hpp"
 #include "geometry/detail/kernels.hpp"
@@ -13,7 +14,7 @@ namespace dardo {
 namespace {
 
 using detail::SectorPart;
-constexpr double kPi = std::numbers::pi;
+using units::kPi;
 
 /// x along the sector's axis, z along its up.
 Rotation frame_of(const Sector& s) {

@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <numbers>
 #include <span>
 
+#include "dardo/units.hpp"
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/elementary.hpp"
 #include "geometry/detail/region.hpp"
@@ -14,12 +14,12 @@
 namespace dardo::detail {
 namespace {
 
-constexpr double kPi = std::numbers::pi;
+using units::kPi;
 constexpr std::size_t kMostCorners = 32;
 /// A plane whose normal is less aslant than this is upright.
 constexpr double kUpright = 1e-9;
 
-struct Corners {
+struct Outline {
   std::array<Vec3, kMostCorners> at;
   std::size_t count = 0;
 
@@ -28,8 +28,8 @@ struct Corners {
 };
 
 /// Nothing of what has none, or too many.
-Corners corners_of(const Shape& shape) {
-  Corners out;
+Outline outline_of(const Shape& shape) {
+  Outline out;
   if (const auto* box = std::get_if<Box>(&shape)) {
     for (int i = 0; i < 8; ++i) {
       const Vec3 own{i & 1 ? box->half.x : -box->half.x, i & 2 ? box->half.y : -box->half.y,
@@ -63,7 +63,7 @@ double segment(double height) {
 
 Shadow shadow_on(const Shape& caster, const Vec3& eye, const Shape& target, bool flat) {
   Shadow out;
-  const Corners corners = corners_of(caster);
+  const Outline corners = outline_of(caster);
   // What the eye touches cuts every line from it.
   if (corners.count == 0 || nearest(caster, eye).distance <= slack(largest(eye))) return out;
   const Apart apart = nearest_points(Convex(caster), Convex(target));

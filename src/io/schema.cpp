@@ -166,6 +166,24 @@ Json number_schema(const Range& range) {
 }
 
 Json reference(std::string_view title) { return {{"$ref", fmt::format("#/definitions/{}", title)}}; }
+Json list_of(Json items) { return {{"type", "array"}, {"items", std::move(items)}}; }
+Json map_of(Json values) {
+  return {
+      {"type", "object"}, {"propertyNames", reference("name")}, {"additionalProperties", std::move(values)}};
+}
+Json either(Json one, Json other) { return {{"anyOf", {std::move(one), std::move(other)}}}; }
+/// Two numbers in a flat scene.
+Json vector_schema(const Range& range) {
+  return {{"type", "array"}, {"minItems", 2}, {"maxItems", 3}, {"items", number_schema(range)}};
+}
+Json turn_schema(Json about_an_axis) {
+  const Json angle = number_schema(units::any_turn),
+             part = {{"type", "number"}, {"minimum", -1}, {"maximum", 1}};
+  const auto three = [](const Json& items) {
+    return Json{{"type", "array"}, {"minItems", 3}, {"maxItems", 3}, {"items", items}};
+  };
+  return {{"anyOf", {angle, three(angle), three(three(part)), std::move(about_an_axis)}}};
+}
 
 /// Makes the schema of each type, and of those within it, once.
 class SchemaWriter {
@@ -180,27 +198,24 @@ class SchemaWriter {
     } else if constexpr (std::is_same_v<T, bool>) {
       return {{"type", "boolean"}};
     } else if constexpr (std::is_same_v<T, Vec3>) {
-      // Two in a flat scene.
-      return {{"type", "array"}, {"minItems", 2}, {"maxItems", 3}, {"items", number_schema(range)}};
+      return vector_schema(range);
     } else if constexpr (std::is_same_v<T, BuildId>) {
-      return {{"anyOf", {reference("name"), of<Build>()}}};
+      return either(reference("name"), of<Build>());
     } else if constexpr (std::is_same_v<T, Rotation>) {
-      const Json angle = number_schema(units::any_turn),
-                 part = {{"type", "number"}, {"minimum", -1}, {"maximum", 1}};
-      const auto three = [](const Json& items) {
-        return Json{{"type", "array"}, {"minItems", 3}, {"maxItems", 3}, {"items", items}};
-      };
-      return {{"anyOf", {angle, three(angle), three(three(part)), of<TurnEntry>()}}};
+      return turn_schema(of<TurnEntry>());
     } else if constexpr (HasWords<T>) {
       return {{"enum", words_of<T>()}};
     } else if constexpr (IsFlagSet<T>::value) {
       using Enum = decltype(enum_of(static_cast<T*>(nullptr)));
-      return {{"type", "array"}, {"uniqueItems", true}, {"items", of<Enum>()}};
+      Json out = list_of(of<Enum>());
+      out["uniqueItems"] = true;
+      return out;
     } else if constexpr (std::is_same_v<T, std::vector<std::string>>) {
-      return {{"type", "array"}, {"items", reference("name")}};
+      return list_of(reference("name"));
     } else if constexpr (std::is_same_v<T, Hull>) {
-      const Json points{{"type", "array"}, {"minItems", 1}, {"items", of<Vec3>(units::coordinate)}};
-      return {{"anyOf", {points, of<HullEntry>()}}};
+      Json points = list_of(vector_schema(units::coordinate));
+      points["minItems"] = 1;
+      return either(std::move(points), of<HullEntry>());
     } else if constexpr (kIsOptional<T>) {
       return of<typename T::value_type>(range);
     } else if constexpr (kIsVariant<T>) {
@@ -211,11 +226,9 @@ class SchemaWriter {
       using Item = typename T::value_type;
       if constexpr (HasKey<Item>) {
         using Value = std::remove_cvref_t<decltype(std::declval<Item>().*Keyed<Item>::value)>;
-        return {{"type", "object"},
-                {"propertyNames", reference("name")},
-                {"additionalProperties", of<Value>(range)}};
+        return map_of(of<Value>(range));
       } else {
-        return {{"type", "array"}, {"items", of<Item>(range)}};
+        return list_of(of<Item>(range));
       }
     } else if constexpr (HasRows<T>) {
       return of_struct<T>();
@@ -234,22 +247,27 @@ class SchemaWriter {
     Json one = Json::array();
     each_row<V>([&](const auto& k) {
       using Kind = typename std::remove_cvref_t<decltype(k)>::type;
-      add(out, k.name, k.says, of<Kind>());
-      one.push_back({{"required", {k.name}}});
+      add_kind(out, one, k.name, k.says, of<Kind>());
     });
-    if constexpr (kMayBePrism<V>) {
-      add(out, "prism", "The prism over a convex polygon.", of<PrismEntry>());
-      one.push_back({{"required", {"prism"}}});
-    }
+    if constexpr (kMayBePrism<V>)
+      add_kind(out, one, "prism", "The prism over a convex polygon.", of<PrismEntry>());
     if constexpr (HasFlatForm<V>) {
       each_row<typename FlatForm<V>::type>([&](const auto& k) {
         using Kind = typename std::remove_cvref_t<decltype(k)>::type;
         if (out["properties"].contains(k.name)) return;  // which in space has more keys
-        add(out, k.name, k.says, of<Kind>());
-        one.push_back({{"required", {k.name}}});
+        add_kind(out, one, k.name, k.says, of<Kind>());
       });
     }
     out["oneOf"] = std::move(one);
+  }
+  static void add_kind(Json& out, Json& one, std::string_view name, std::string_view says, Json schema) {
+    add(out, name, says, std::move(schema));
+    one.push_back({{"required", {name}}});
+  }
+  static void add_row(Json& out, std::string_view name, std::string_view says, const Range& range,
+                      bool is_needed, Json schema) {
+    add(out, name, described(says, range), std::move(schema));
+    if (is_needed) out["required"].push_back(name);
   }
   static void add(Json& out, std::string_view name, std::string_view says, Json schema) {
     // Beside a "$ref" other keys are ignored (draft 7).
@@ -270,8 +288,7 @@ class SchemaWriter {
           add_rows<Part>(out);
         }
       } else {
-        add(out, r.name, described(r.says, r.range), of<Part>(r.range));
-        if (r.needed) out["required"].push_back(r.name);
+        add_row(out, r.name, r.says, r.range, r.needed, of<Part>(r.range));
       }
     });
   }
@@ -292,9 +309,8 @@ class SchemaWriter {
         definitions[title] = std::move(out);
       }
       if constexpr (requires { Rows<T>::shorthand; })
-        return {
-            {"anyOf",
-             {of<std::remove_cvref_t<decltype(std::declval<T>().*Rows<T>::shorthand)>>(), reference(title)}}};
+        return either(of<std::remove_cvref_t<decltype(std::declval<T>().*Rows<T>::shorthand)>>(),
+                      reference(title));
       return reference(title);
     }
   }
@@ -395,8 +411,7 @@ class ReferenceWriter {
 
   template <class T>
   void section(std::string_view about) {
-    page += fmt::format("\n## {}\n\n{}\n\n| key | what | unit and range | unless said |\n|---|---|---|---|\n",
-                        kTitle<T>, about);
+    start_section(kTitle<T>, about);
     T standard{};
     rows(standard);
   }
@@ -410,35 +425,50 @@ class ReferenceWriter {
   template <class Enum>
   void words(std::string_view title) {
     page += fmt::format("\n## {}\n\n| word | meaning |\n|---|---|\n", title);
-    for (const auto& w : Words<Enum>::all) page += fmt::format("| `{}` | {} |\n", w.word, w.says);
+    for (const auto& w : Words<Enum>::all) add_word(w.word, w.says);
   }
 
  private:
+  void start_section(std::string_view title, std::string_view about) {
+    page += fmt::format("\n## {}\n\n{}\n\n| key | what | unit and range | unless said |\n|---|---|---|---|\n",
+                        title, about);
+  }
+  void add_word(std::string_view word, std::string_view says) {
+    page += fmt::format("| `{}` | {} |\n", word, says);
+  }
+  void add_kind(std::string_view name, std::string_view says) {
+    page += fmt::format("| `{}` | {} | one of these | |\n", name, says);
+  }
+  void add_row(std::string_view name, std::string_view says, const std::string& kind, bool is_needed,
+               const std::string& standard) {
+    page += fmt::format("| {2}`{0}`{2} | {1} | {3} | {4} |\n", name, says, is_needed ? "**" : "", kind,
+                        is_needed ? "" : standard);
+  }
+  static std::string joined(const std::vector<std::string>& words) {
+    return fmt::format("{}", fmt::join(words, ", "));
+  }
+
   template <class T>
   void rows(const T& standard) {
     each_row<T>([&](const auto& r) {
       using Part = std::remove_cvref_t<decltype(standard.*r.member)>;
       if constexpr (kIsInline<decltype(r)>) {
         if constexpr (kIsVariant<Part>) {
-          each_row<Part>([&](const auto& k) {
-            page += fmt::format("| `{}` | {} | one of these | |\n", k.name, k.says);
-          });
-          if constexpr (kMayBePrism<Part>)
-            page += "| `prism` | The prism over a convex polygon. | one of these | |\n";
+          each_row<Part>([&](const auto& k) { add_kind(k.name, k.says); });
+          if constexpr (kMayBePrism<Part>) add_kind("prism", "The prism over a convex polygon.");
         } else {
           rows(standard.*r.member);
         }
       } else {
-        const std::string name = r.needed ? fmt::format("**`{}`**", r.name) : fmt::format("`{}`", r.name);
-        page += fmt::format("| {} | {} | {} | {} |\n", name, r.says, kind_text<Part>(r.range),
-                            r.needed ? "" : standard_text(standard.*r.member, r.range));
+        add_row(r.name, r.says, kind_text<Part>(r.range), r.needed,
+                standard_text(standard.*r.member, r.range));
       }
     });
   }
   template <class Part>
   static std::string kind_text(const Range& range) {
     if constexpr (std::is_same_v<Part, bool>) return "true or false";
-    if constexpr (HasWords<Part>) return fmt::format("{}", fmt::join(words_of<Part>(), ", "));
+    if constexpr (HasWords<Part>) return joined(words_of<Part>());
     if constexpr (IsFlagSet<Part>::value)
       return "list of " + kind_text<decltype(enum_of(static_cast<Part*>(nullptr)))>(range);
     if constexpr (kIsOptional<Part>) return kind_text<typename Part::value_type>(range);
@@ -451,7 +481,7 @@ class ReferenceWriter {
     if constexpr (std::is_same_v<Part, std::vector<std::string>>) return "list of names";
     if (range.least != 0 || range.most != 0) return dardo::detail::range_text(range);
     if constexpr (HasRows<Part>)
-      return kTitle<Part>.empty() ? "see there" : fmt::format("see {}", kTitle<Part>);
+      return kTitle<Part>.empty() ? "see there" : "see " + std::string(kTitle<Part>);
     return "";
   }
   template <class Part>
@@ -470,7 +500,7 @@ class ReferenceWriter {
       return out.empty() ? "none" : out;
     }
     if constexpr (std::is_same_v<Part, Reach>)
-      return fmt::format("[{}, {}]", dardo::detail::number_text(v.near), dardo::detail::number_text(v.far));
+      return "[" + dardo::detail::number_text(v.near) + ", " + dardo::detail::number_text(v.far) + "]";
     return "";
   }
 };

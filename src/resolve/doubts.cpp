@@ -7,11 +7,11 @@
 namespace dardo {
 namespace {
 
-using Words = std::set<std::string_view>;
+using NameSet = std::set<std::string_view>;
 
-void add(Words& words, const std::vector<std::string>& more) { words.insert(more.begin(), more.end()); }
+void add(NameSet& words, const std::vector<std::string>& more) { words.insert(more.begin(), more.end()); }
 
-void add_tags(Words& words, const Attack& attack) {
+void add_tags(NameSet& words, const Attack& attack) {
   add(words, attack.tags);
   for (const Then& then : attack.then) {
     for (const Attack& child : then.attacks) add_tags(words, child);
@@ -51,7 +51,7 @@ class Doubter {
   Problems found;
 
  private:
-  void look(const std::string& where, const std::vector<std::string>& words, const Words& known,
+  void look(const std::string& where, const std::vector<std::string>& words, const NameSet& known,
             const std::string& what, const std::string& so) {
     for (std::size_t i = 0; i < words.size(); ++i) {
       if (!known.contains(words[i]))
@@ -60,7 +60,7 @@ class Doubter {
     }
   }
 
-  Words tags_, materials_;
+  NameSet tags_, materials_;
 };
 
 /// Those that begin whatever is struck: of a volley all, and at the end of each what follows from that.

@@ -10,7 +10,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::arc_test {
 namespace {
 
 const Vec3 kDown{0, 0, -9.81};
@@ -141,4 +141,4 @@ TEST(Aim, SaysWhatIsMissingAndOffersTheOtherArc) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::arc_test

@@ -4,7 +4,7 @@
 
 #include <limits>
 
-namespace dardo {
+namespace dardo::arena_test {
 namespace {
 
 struct Harbour {
@@ -101,4 +101,4 @@ TEST(Arena, BodyTagsAddToTheBuilds) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::arena_test

@@ -9,7 +9,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::executor_test {
 namespace {
 
 /// Takes the jobs in another order, some at the same time on a thread of its own.
@@ -104,4 +104,4 @@ TEST(Executor, RunsEachJobOnce) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::executor_test

@@ -8,7 +8,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::resolve_all_test {
 namespace {
 
 TEST(ResolveAll, IsToTheBitWhatResolveSaysForAnyThreadsAndOrder) {
@@ -46,9 +46,10 @@ TEST(ResolveAll, IsToTheBitWhatResolveSaysForAnyThreadsAndOrder) {
 TEST(ResolveAll, ShotsUnderWayAreThoseOfAllAndOfTheLaunch) {
   test::Yard yard;
   const BodyId raider = yard.raider("raider", {20, 0, 0});
-  const Attack dart{.name = "dart",
-                    .delivery = ShotDelivery{.path = StraightPath{.speed = 10}, .radius = 0.05, .vulnerable = 0.3},
-                    .reach = {0, 200}};
+  const Attack dart{
+      .name = "dart",
+      .delivery = ShotDelivery{.path = StraightPath{.speed = 10}, .radius = 0.05, .vulnerable = 0.3},
+      .reach = {0, 200}};
   const UnderWay first[] = {{dart, {.by = raider, .toward = yard.mara}, 0.5}},
                  second[] = {{dart, {.by = raider, .toward = yard.mara}, 1}};
   const Attack blast = test::blast(100);
@@ -63,4 +64,4 @@ TEST(ResolveAll, ShotsUnderWayAreThoseOfAllAndOfTheLaunch) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::resolve_all_test

@@ -11,7 +11,7 @@
 #include "support/files.hpp"
 #include "support/random.hpp"
 
-namespace dardo::draw {
+namespace dardo::draw::picture_test {
 namespace {
 
 /// The pixels of a PNG, read back by Cairo.
@@ -172,4 +172,4 @@ TEST(Labels, SayWhenThereIsNoRoom) {
 }
 
 }  // namespace
-}  // namespace dardo::draw
+}  // namespace dardo::draw::picture_test

@@ -1,5 +1,5 @@
 // Any bytes make two shapes, a sector and ways for them to go: whatever is asked of these must come back
-// finite, within bounds, and say the same from both sides. Runs under libFuzzer (preset fuzz), and over
+// finite, within bounds, and say the same from both sides. Runs under libFuzzer (preset asan), and over
 // seeded random bytes as a plain test.
 #include <cmath>
 #include <cstdio>

@@ -9,7 +9,7 @@
 
 #include "geometry/detail/elementary.hpp"
 
-namespace dardo::detail {
+namespace dardo::detail::elementary_test {
 namespace {
 
 /// How far a value is from the true one, in units of the last place of a double.
@@ -132,4 +132,4 @@ TEST(Elementary, TheirBitsAreTheSameEverywhere) {
 }
 
 }  // namespace
-}  // namespace dardo::detail
+}  // namespace dardo::detail::elementary_test

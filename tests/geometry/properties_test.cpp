@@ -53,7 +53,7 @@ struct Arbitrary<dardo::Shape> {
 
 }  // namespace rc
 
-namespace dardo {
+namespace dardo::properties_test {
 namespace {
 
 void near(double a, double b, double within) {
@@ -123,4 +123,4 @@ RC_GTEST_PROP(ShapesProperty, ARayMeetsTheSurfaceItself,
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::properties_test

@@ -10,11 +10,11 @@
 #include "geometry/detail/region.hpp"
 #include "support/random.hpp"
 
-namespace dardo {
+namespace dardo::regions_test {
 namespace {
 
 constexpr double kPi = std::numbers::pi;
-const Vec3 kX{1, 0, 0}, kY{0, 1, 0}, kZ{0, 0, 1};
+const Vec3 kX{1, 0, 0}, kZ{0, 0, 1};
 
 Sector random_sector(test::Random& random) {
   Sector s{.apex = random.place(2), .axis = random.direction(), .angle = random.range(0, 2 * kPi)};
@@ -378,4 +378,4 @@ TEST(Planar, IsPlaneGeometry) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::regions_test

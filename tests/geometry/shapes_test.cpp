@@ -9,7 +9,7 @@
 #include "geometry/detail/kernels.hpp"
 #include "support/random.hpp"
 
-namespace dardo {
+namespace dardo::shapes_test {
 namespace {
 
 constexpr double kInf = std::numeric_limits<double>::infinity();
@@ -428,4 +428,4 @@ TEST(Rotation, TurnsAsItSays) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::shapes_test

@@ -11,7 +11,7 @@
 #include "support/allocations.hpp"
 #include "support/random.hpp"
 
-namespace dardo {
+namespace dardo::queries_test {
 namespace {
 
 TEST(Queries, TreeAndLoopSayTheSameInTheSameOrder) {
@@ -237,4 +237,4 @@ TEST(Queries, LinesAlongFacesMeetWhatTheyTouch) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::queries_test

@@ -7,7 +7,7 @@
 #include "dardo/io/scene.hpp"
 #include "support/yard.hpp"
 
-namespace dardo::test {
+namespace dardo::test::flat_test {
 namespace {
 
 constexpr double kPi = std::numbers::pi;
@@ -231,4 +231,4 @@ TEST(Flat, WhatMeansNothingInAPlaneIsRefused) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::flat_test

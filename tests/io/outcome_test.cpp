@@ -8,7 +8,7 @@
 #include "support/files.hpp"
 #include "support/validate.hpp"
 
-namespace dardo::io {
+namespace dardo::io::outcome_test {
 namespace {
 
 std::vector<Outcome> harbour_outcomes(const Scene& scene, Detail detail) {
@@ -76,4 +76,4 @@ TEST(OutcomeJson, RefusesWhatItDidNotWrite) {
 }
 
 }  // namespace
-}  // namespace dardo::io
+}  // namespace dardo::io::outcome_test

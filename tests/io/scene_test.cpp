@@ -7,7 +7,7 @@
 
 #include "support/files.hpp"
 
-namespace dardo::io {
+namespace dardo::io::scene_test {
 namespace {
 
 std::string problems_of(const std::string& text) {
@@ -292,4 +292,4 @@ TEST(Text, IsWrittenWholeOrNotAtAll) {
 }
 
 }  // namespace
-}  // namespace dardo::io
+}  // namespace dardo::io::scene_test

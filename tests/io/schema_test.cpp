@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/validate.hpp"
 
-namespace dardo::io {
+namespace dardo::io::schema_test {
 namespace {
 
 using Json = nlohmann::json;
@@ -238,4 +238,4 @@ TEST(Schema, IsNeverStricterThanTheReader) {
 }
 
 }  // namespace
-}  // namespace dardo::io
+}  // namespace dardo::io::schema_test

@@ -8,7 +8,7 @@
 #include "dardo/io/scene.hpp"
 #include "support/play.hpp"
 
-namespace dardo::test {
+namespace dardo::test::cases_test {
 namespace {
 
 namespace fs = std::filesystem;
@@ -99,4 +99,4 @@ TEST(Cases, AreTheSameInAllWays) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::cases_test

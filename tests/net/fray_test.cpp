@@ -13,7 +13,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::fray_test {
 namespace {
 
 constexpr double kPlay = 2.5;
@@ -155,4 +155,4 @@ TEST(Fray, IsToldAlikeInAllWays) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::fray_test

@@ -8,7 +8,7 @@
 #include "support/effort.hpp"
 #include "support/play.hpp"
 
-namespace dardo::test {
+namespace dardo::test::margins_test {
 namespace {
 
 /// What of an attack decides a reason, and which way it has to be moved.
@@ -97,4 +97,4 @@ TEST(Net, MarginsSayHowFarTheDecidingNumberWasFromFlipping) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::margins_test

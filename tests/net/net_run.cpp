@@ -1,6 +1,6 @@
 // Tries situations for a while: net_run SECONDS [FIRST_SEED [x | s]]. With x the first finding is shrunk and
 // shown as a scene, and nothing else is tried; with s the coincident and the generic situation of the seed
-// are shown, and nothing is tried.
+// are shown, and nothing is tried. net_run SECONDS FILE b tries what a fuzzer has kept in a file.
 #include <sys/mman.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -9,6 +9,8 @@
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
+#include <fstream>
+#include <iterator>
 #include <string>
 
 #include "dardo/io/scene.hpp"
@@ -72,6 +74,19 @@ void try_one(Shared& shared, bool shown) {
   std::fflush(stdout);
 }
 
+/// Whether the bytes of a fuzzer's file give a finding, which is shown.
+bool show_kept(const char* file) {
+  std::ifstream in(file, std::ios::binary);
+  const std::vector<char> kept{std::istreambuf_iterator<char>(in), {}};
+  const std::vector<std::uint8_t> bytes(kept.begin(), kept.end());
+  const test::Recipe recipe = test::Recipe::of_bytes(bytes);
+  test::Tally ignored;
+  const std::string complaint = test::try_all(recipe, ignored);
+  std::printf("%s\n", complaint.c_str());
+  if (!complaint.empty()) show_shrunk(recipe, complaint);
+  return !complaint.empty();
+}
+
 void next(Shared& shared) {
   if (!shared.coincident) ++shared.seed;
   shared.coincident = !shared.coincident;
@@ -87,6 +102,7 @@ int main(int argc, char** argv) {
       show(test::Recipe::random(std::strtoull(argv[2], nullptr, 10), coincident), regime(coincident));
     return 0;
   }
+  if (third == "b") return show_kept(argv[2]);
   const bool shown = third == "x";
   void* memory = mmap(nullptr, sizeof(Shared), PROT_READ | PROT_WRITE, MAP_SHARED | MAP_ANONYMOUS, -1, 0);
   if (memory == MAP_FAILED) return 2;

@@ -13,7 +13,7 @@
 #include "support/options.hpp"
 #include "support/trials.hpp"
 
-namespace dardo::test {
+namespace dardo::test::net_test {
 namespace {
 
 /// Fixed, so that a change is blamed for what it breaks.
@@ -181,4 +181,4 @@ TEST(Net, BytesOfAnyKindMakeASituation) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::net_test

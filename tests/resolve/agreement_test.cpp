@@ -7,7 +7,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::agreement_test {
 namespace {
 
 using test::Random;
@@ -112,4 +112,4 @@ TEST(Agreement, OneLaunchLeavesNothingBehindForTheNext) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::agreement_test

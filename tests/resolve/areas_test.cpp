@@ -12,7 +12,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::areas_test {
 namespace {
 
 using test::verdict_of;
@@ -379,4 +379,4 @@ TEST(Choices, AnOrderSaysWhomACapTakes) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::areas_test

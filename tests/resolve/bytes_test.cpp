@@ -8,7 +8,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::bytes_test {
 namespace {
 
 struct Game {
@@ -148,4 +148,4 @@ TEST(Bytes, WithinACallbackNothingIsChanged) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::bytes_test

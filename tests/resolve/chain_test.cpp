@@ -8,7 +8,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo::test {
+namespace dardo::test::chain_test {
 namespace {
 
 Attack spark(ChainDelivery chain) { return {.name = "spark", .delivery = std::move(chain)}; }
@@ -356,4 +356,4 @@ TEST(Timing, SplitsGoAtTheNearestOthers) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::chain_test

@@ -5,7 +5,7 @@
 
 #include "support/yard.hpp"
 
-namespace dardo::test {
+namespace dardo::test::changes_test {
 namespace {
 
 /// A raider with a shield before it, which it lowers at 1 s and raises at 2 s.
@@ -124,4 +124,4 @@ TEST(Changes, WhatMeansNothingIsRefused) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::changes_test

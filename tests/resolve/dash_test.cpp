@@ -9,7 +9,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo::test {
+namespace dardo::test::dash_test {
 namespace {
 
 Attack dash(DashDelivery how) { return {.name = "dash", .delivery = how}; }
@@ -372,4 +372,4 @@ TEST(Dashes, WhatMeansNothingIsRefused) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::dash_test

@@ -5,7 +5,7 @@
 
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::gates_test {
 namespace {
 
 using test::blast;
@@ -439,4 +439,4 @@ TEST(Launch, WhatIsWrongIsRefusedWithAllProblems) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::gates_test

@@ -9,7 +9,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo::test {
+namespace dardo::test::lasting_test {
 namespace {
 
 constexpr double kPi = std::numbers::pi;
@@ -418,4 +418,4 @@ TEST(Traps, MayBeStruckAndGoOffOrBeGone) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::lasting_test

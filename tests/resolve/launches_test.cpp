@@ -7,7 +7,7 @@
 #include "dardo/resolve/aimed.hpp"
 #include "support/yard.hpp"
 
-namespace dardo::test {
+namespace dardo::test::launches_test {
 namespace {
 
 Attack shot(ShotPath path, double radius = 0) {
@@ -257,4 +257,4 @@ TEST(Doubts, NameWhoStrikesWhomItIsAFriendOf) {
 }
 
 }  // namespace
-}  // namespace dardo::test
+}  // namespace dardo::test::launches_test

@@ -7,7 +7,7 @@
 #include "resolve/work.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::limits_test {
 namespace {
 
 using test::Yard;
@@ -205,4 +205,4 @@ TEST(Limits, WhatIsSlowTakesNoMorePieces) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::limits_test

@@ -10,7 +10,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::look_test {
 namespace {
 
 constexpr int kTicks = 90;
@@ -165,4 +165,4 @@ TEST(Look, LeavesNoTrace) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::look_test

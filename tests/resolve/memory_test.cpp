@@ -7,7 +7,7 @@
 
 #include "support/random.hpp"
 
-namespace dardo::detail {
+namespace dardo::detail::memory_test {
 namespace {
 
 TEST(Memory, KnowsWhatEachHasMetHoweverMany) {
@@ -43,4 +43,4 @@ TEST(Memory, KnowsWhatEachHasMetHoweverMany) {
 }
 
 }  // namespace
-}  // namespace dardo::detail
+}  // namespace dardo::detail::memory_test

@@ -8,7 +8,7 @@
 #include "resolve/work.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::mixtures_test {
 namespace {
 
 using test::verdict_of;
@@ -626,4 +626,4 @@ TEST(Mixtures, OfACrowdInOnePlaceARayStrikesWhoWasAddedFirst) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::mixtures_test

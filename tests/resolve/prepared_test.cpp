@@ -6,7 +6,7 @@
 #include "support/allocations.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::prepared_test {
 namespace {
 
 using test::verdict_of;
@@ -87,4 +87,4 @@ TEST(Prepared, StrikesOnlyAllocatesNothingInASteadyState) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::prepared_test

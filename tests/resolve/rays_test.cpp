@@ -9,7 +9,7 @@
 #include "dardo/resolve/skirmish.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::rays_test {
 namespace {
 
 using test::verdict_of;
@@ -241,4 +241,4 @@ TEST(ByHand, BodiesChangeInARunningGame) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::rays_test

@@ -10,7 +10,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::shot_down_test {
 namespace {
 
 using test::Yard;
@@ -450,4 +450,4 @@ TEST(ShotDown, InACrowdAsAllPairsSay) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::shot_down_test

@@ -9,7 +9,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::shot_test {
 namespace {
 
 using test::Yard;
@@ -731,4 +731,4 @@ TEST(Shot, ThatComesOutOfTheGroundForAMomentMeetsItAnew) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::shot_test

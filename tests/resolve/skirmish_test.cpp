@@ -14,7 +14,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::skirmish_test {
 namespace {
 
 using test::Yard;
@@ -448,4 +448,4 @@ TEST(Skirmish, WhoFallsInAnInstantKeepsNoShotFromTheOthersWhoAreTouchedInIt) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::skirmish_test

@@ -8,7 +8,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo::detail {
+namespace dardo::detail::touch_test {
 namespace {
 
 using test::Random;
@@ -200,4 +200,4 @@ TEST(Touch, TwoThatLieInEachOtherTouchAtOnePlaceHoweverTheyAreDescribed) {
 }
 
 }  // namespace
-}  // namespace dardo::detail
+}  // namespace dardo::detail::touch_test

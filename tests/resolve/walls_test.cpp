@@ -10,7 +10,7 @@
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
-namespace dardo {
+namespace dardo::walls_test {
 namespace {
 
 using test::Yard;
@@ -287,4 +287,4 @@ TEST(Ground, MaySlope) {
 }
 
 }  // namespace
-}  // namespace dardo
+}  // namespace dardo::walls_test

@@ -23,8 +23,6 @@ Shape mirrored(Shape shape) {
 
 namespace {
 
-constexpr double kHalfTurn = units::kPi;
-
 template <class T>
 void scale_lengths(T& v, double s, const Range& range = {}) {
   if constexpr (std::is_same_v<T, double> || std::is_same_v<T, Vec3>) {
@@ -115,7 +113,7 @@ void fit(SwingDelivery& swing) {
     time = key.time_s + 0.25;
     key.at = {std::clamp(key.at.x, -2.0, 2.0), std::clamp(key.at.y, -2.0, 2.0),
               std::clamp(key.at.z, -1.0, 1.0)};
-    key.angle = std::fmod(key.angle, 4 * kHalfTurn);
+    key.angle = std::fmod(key.angle, 4 * units::kPi);
   }
   if (length(swing.axis) < 0.5) swing.axis = {0, 0, 1};
   swing.from_s = std::min(swing.from_s, swing.keys.back().time_s);

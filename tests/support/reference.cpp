@@ -119,15 +119,34 @@ Vec3 middle_of(const std::vector<Vec3>& points) {
   return sum / static_cast<double>(points.size());
 }
 
+FactionId faction_at(const Body& body, double time) {
+  FactionId out = body.faction;
+  for (const BodyChange& c : body.changes) {
+    if (c.time_s <= time && !c.faction.empty()) out = c.faction;
+  }
+  return out;
+}
+bool is_there(const Body& body, const std::string& zone, double time) {
+  const auto names = [&](const std::vector<std::string>& zones) {
+    return std::find(zones.begin(), zones.end(), zone) != zones.end();
+  };
+  bool out = true;
+  for (const BodyChange& c : body.changes) {
+    if (c.time_s <= time && (names(c.on) || names(c.off))) out = names(c.on);
+  }
+  return out;
+}
+
 /// Who stands where at a time, and what may be struck or stops.
 class Scenery {
  public:
   Scenery(const Situation& s, const Attack& attack) : s_(s), attack_(attack) {}
 
-  bool matters(BodyId id) const {
+  bool matters(BodyId id, double time) const {
     const Body& body = s_.arena.body(id);
     if (id == s_.bodies[0] || body.fallen) return false;
-    const Relation r = s_.arena.relation(s_.arena.body(s_.bodies[0]).faction, body.faction);
+    const Relation r =
+        s_.arena.relation(faction_at(s_.arena.body(s_.bodies[0]), s_.launch.at_s), faction_at(body, time));
     if (attack_.stopped_by.has(r)) return true;
     // What numbers and rules say is not told anew here.
     if (!attack_.conditions.empty() || !attack_.rules.empty()) return false;
@@ -142,8 +161,9 @@ class Scenery {
     const Pose pose = body.track.empty() ? body.pose : leg_at(body.track, time).at(time);
     const Vec3 seen = into(pose.turn, place - pose.at);
     const auto& hitboxes = s_.arena.build(body.build).hitboxes;
-    return std::any_of(hitboxes.begin(), hitboxes.end(),
-                       [&](const Hitbox& h) { return inside(h.shape, seen); });
+    return std::any_of(hitboxes.begin(), hitboxes.end(), [&](const Hitbox& h) {
+      return is_there(body, h.zone, time) && inside(h.shape, seen);
+    });
   }
   bool holds(WallId id, double time, const Vec3& place) const {
     const WallTable& table = s_.arena.wall_table();
@@ -182,7 +202,7 @@ std::string check_ray(const Situation& s, const Attack& attack) {
     if (const auto wall = scenery.wall_at(place, time)) return "through " + *wall;
     for (const BodyId id : s.bodies) {
       // A body that it meets too near is passed.
-      if (attack.reach.near == 0 && scenery.matters(id) && scenery.holds(id, time, place))
+      if (attack.reach.near == 0 && scenery.matters(id, time) && scenery.holds(id, time, place))
         return "through " + s.arena.body(id).id;
     }
   }
@@ -215,7 +235,8 @@ std::string check_shot(const Situation& s, const Attack& attack) {
       const Vec3 place = flying[0].place + turn * p;
       if (const auto wall = scenery.wall_at(place, live.time())) bad = "through " + *wall;
       for (const BodyId body : s.bodies) {
-        if (scenery.matters(body) && std::find(struck.begin(), struck.end(), body) == struck.end() &&
+        if (scenery.matters(body, live.time()) &&
+            std::find(struck.begin(), struck.end(), body) == struck.end() &&
             scenery.holds(body, live.time(), place))
           bad = "through " + s.arena.body(body).id + " at " + std::to_string(live.time());
       }

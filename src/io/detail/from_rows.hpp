@@ -128,8 +128,7 @@ class RowReader {
           read_fields(f, place, member, depth);
         }
       } else {
-        if (r.needed && f.is_object() && !f.has(r.name))
-          reader_.problem(place.pointer, fmt::format("has no \"{}\"", r.name), lower(r.says));
+        if (r.needed && f.is_object() && !f.has(r.name)) miss(place, r.name, r.says);
         if (const auto p = f.at(r.name)) read(*p, member, r.range, depth);
       }
     });
@@ -143,87 +142,15 @@ class RowReader {
     if constexpr (kMayBePrism<V>) out.emplace_back("prism");
     return out;
   }
-  static std::string lower(std::string_view says) {
-    std::string out(says.substr(0, says.size() - 1));
-    out[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(out[0])));
-    return out;
-  }
-
-  bool read_number(const Place& place, double& out, const Range& range) {
-    if (range.endless && place.node->kind == Node::Kind::string) {
-      if (place.node->text == "endless") return out = std::numeric_limits<double>::infinity(), true;
-      reader_.problem(place.pointer, "is " + describe(*place.node), dardo::detail::range_text(range));
-      return false;
-    }
-    const auto v = reader_.number(place);
-    if (!v) return false;
-    const double inside = *v * range.per_file;
-    if (!range.holds(inside) || !std::isfinite(inside) ||
-        (range.unit == Unit::count && std::floor(*v) != *v)) {
-      reader_.problem(place.pointer, "is " + dardo::detail::number_text(*v),
-                      dardo::detail::range_text(range));
-      return false;
-    }
-    out = inside;
-    return true;
-  }
-  void read_vec3(const Place& place, Vec3& out, const Range& range) {
-    const std::size_t count = plane_.flat ? 2 : 3;
-    const auto v = reader_.numbers(place, count);
-    if (!v) return;
-    constexpr Range kAny{Unit::plain, -1e100, 1e100};  // a direction: only where it points matters
-    const Range& each = range.most == 0 ? kAny : range;
-    Vec3 read;
-    bool good = true;
-    double* const parts[] = {&read.x, &read.y, &read.z};
-    for (std::size_t i = 0; i < count; ++i) {
-      const Place item{&place.node->items[i], fmt::format("{}/{}", place.pointer, i)};
-      good = read_number(item, *parts[i], each) && good;
-    }
-    // An extent has no side.
-    if (range.least < 0 || range.most == 0) read.y = plane_.y(read.y);
-    if (good) out = read;
-  }
+  bool read_number(const Place& place, double& out, const Range& range);
+  void read_vec3(const Place& place, Vec3& out, const Range& range);
+  static Place item_of(const Place& place, std::size_t i);
+  void miss(const Place& place, std::string_view key, std::string_view says);
+  void miss_kind(const Place& place, int found, const std::vector<std::string>& kinds);
+  void miss_list(const Place& place, std::size_t count);
   /// An angle about z, or [yaw, pitch, roll], or an axis and an angle; or three axes, which say any rotation
   /// to the bit. In a flat scene the first alone.
-  void read_rotation(const Place& place, Rotation& out) {
-    const Node& node = *place.node;
-    const auto angle = [&](const Place& at, double& v) { return read_number(at, v, units::any_turn); };
-    if (node.kind == Node::Kind::number) {
-      double yaw = 0;
-      if (angle(place, yaw)) out = Rotation::about_z(plane_.y(yaw));
-    } else if (plane_.flat) {
-      reader_.problem(place.pointer, "is " + describe(node), "degrees, in a flat scene");
-    } else if (node.kind == Node::Kind::object) {
-      TurnEntry turn;
-      const std::size_t before = reader_.count();
-      read(place, turn);
-      if (reader_.count() != before) return;
-      if (turn.axis == Vec3{}) {
-        reader_.problem(place.pointer + "/axis", "has no direction", "three numbers, not all 0");
-      } else {
-        out = Rotation::about(normalized(turn.axis / largest(turn.axis)), turn.angle);
-      }
-    } else if (node.kind == Node::Kind::array && node.items.size() == 3 &&
-               node.items[0].kind == Node::Kind::array) {
-      constexpr Range kPart{Unit::plain, -1, 1};
-      Rotation read;
-      const std::size_t before = reader_.count();
-      Vec3* const axes[] = {&read.x, &read.y, &read.z};
-      for (std::size_t i = 0; i < 3; ++i)
-        read_vec3({&node.items[i], fmt::format("{}/{}", place.pointer, i)}, *axes[i], kPart);
-      if (reader_.count() == before) out = read;
-    } else if (node.kind == Node::Kind::array && node.items.size() == 3) {
-      std::array<double, 3> angles{};
-      bool good = true;
-      for (std::size_t i = 0; i < 3; ++i)
-        good = angle({&node.items[i], fmt::format("{}/{}", place.pointer, i)}, angles[i]) && good;
-      if (good) out = Rotation::yaw_pitch_roll(angles[0], angles[1], angles[2]);
-    } else {
-      reader_.problem(place.pointer, "is " + describe(node),
-                      "degrees about z, [yaw, pitch, roll], or {axis, angle}");
-    }
-  }
+  void read_rotation(const Place& place, Rotation& out);
 
   template <class V>
   void read_kind(const Fields& f, const Place& place, V& out, int depth) {
@@ -251,20 +178,9 @@ class RowReader {
     }
     // One whose name is misspelt has had its message.
     if (f.is_object() && (found > 1 || (found == 0 && f.all_known())))
-      reader_.problem(place.pointer, fmt::format("has {} of {}", found, fmt::join(keys_of_kinds<V>(), ", ")),
-                      "exactly one of them");
+      miss_kind(place, found, keys_of_kinds<V>());
   }
-  Hull prism_of(const Place& place, const PrismEntry& entry) {
-    std::vector<Vec3> corners;
-    for (const planar::Vec2& c : entry.polygon) corners.push_back({c.x, c.y, 0});
-    auto hull = prism(corners, entry.low, entry.high);
-    if (hull) {
-      for (Vec3& p : hull->points) p = Pose{entry.at, entry.turn} * p;
-      return std::move(*hull);
-    }
-    reader_.problems(place.pointer, hull.error());
-    return {};
-  }
+  Hull prism_of(const Place& place, const PrismEntry& entry);
 
   /// What a flat scene says, as the solid that stands upright on it.
   template <class V>
@@ -281,15 +197,7 @@ class RowReader {
       reader_.problems(place.pointer + "/polygon", made.error());
     }
   }
-  void read_hull(const Place& place, Hull& out) {
-    if (place.node->kind != Node::Kind::object) return read(place, out.points, units::coordinate);
-    HullEntry entry;
-    const std::size_t before = reader_.count();
-    read(place, entry);
-    if (reader_.count() != before) return;
-    out.points = entry.points;
-    for (Vec3& p : out.points) p = Pose{entry.at, entry.turn} * p;
-  }
+  void read_hull(const Place& place, Hull& out);
 
   template <class T>
   void read_list(const Place& place, T& out, const Range& range, int depth) {
@@ -328,15 +236,11 @@ class RowReader {
     if constexpr (requires { Rows<T>::as_list; }) {
       constexpr std::size_t count = std::tuple_size_v<std::remove_cvref_t<decltype(Rows<T>::all)>>;
       if (place.node->kind != Node::Kind::array || place.node->items.size() != count) {
-        reader_.problem(place.pointer, "is " + describe(*place.node),
-                        fmt::format("a list of {} numbers", count));
+        miss_list(place, count);
         return;
       }
       std::size_t i = 0;
-      each_row<T>([&](const auto& r) {
-        read({&place.node->items[i], fmt::format("{}/{}", place.pointer, i)}, out.*r.member, r.range);
-        ++i;
-      });
+      each_row<T>([&](const auto& r) { read(item_of(place, i++), out.*r.member, r.range); });
     } else {
       if constexpr (requires(T t, std::string_view s) { Rows<T>::shorthand; }) {
         if (place.node->kind == Node::Kind::string)

@@ -73,30 +73,11 @@ class RowWriter {
   std::string name_of(BuildId id) const { return arena_.build(id).name; }
   std::string name_of(BodyId id) const { return arena_.body(id).id; }
 
+  static void put(OrderedJson& out, std::string_view name, OrderedJson value);
   /// Read again it is the same number, whatever the unit of files does to it: one of those next to it is.
-  static double number(double v, const Range& range) {
-    if (range.per_file == 1) return v;
-    const double file = v / range.per_file, round = std::round(file * 1e9) / 1e9;
-    if (round * range.per_file == v) return round;
-    double near = file;
-    for (int i = 0; i < 4; ++i) near = std::nextafter(near, -1e300);
-    for (int i = 0; i < 9; ++i, near = std::nextafter(near, 1e300)) {
-      if (near * range.per_file == v) return near;
-    }
-    return file;
-  }
+  static double number(double v, const Range& range);
   /// About z when an angle says just that; else as its three axes.
-  static OrderedJson rotation(const Rotation& turn) {
-    double yaw = number(dardo::detail::arc_tangent(turn.x.y, turn.x.x), units::any_turn);
-    const double round = std::round(yaw * 1e9) / 1e9;
-    if (Rotation::about_z(round * units::kDegree) == turn) return round;
-    for (int i = 0; i < 4; ++i) yaw = std::nextafter(yaw, -1e300);
-    for (int i = 0; i < 9; ++i, yaw = std::nextafter(yaw, 1e300)) {
-      if (Rotation::about_z(yaw * units::kDegree) == turn) return yaw;
-    }
-    const auto axis = [](const Vec3& v) { return OrderedJson{v.x, v.y, v.z}; };
-    return {axis(turn.x), axis(turn.y), axis(turn.z)};
-  }
+  static OrderedJson rotation(const Rotation& turn);
 
   template <class V>
   void put_kind(OrderedJson& out, const V& v) const {
@@ -105,7 +86,7 @@ class RowWriter {
     }
     each_row<V>([&](const auto& k) {
       using Kind = typename std::remove_cvref_t<decltype(k)>::type;
-      if (const auto* kind = std::get_if<Kind>(&v)) out[std::string(k.name)] = write(*kind);
+      if (const auto* kind = std::get_if<Kind>(&v)) put(out, k.name, write(*kind));
     });
   }
   template <class T>
@@ -132,14 +113,13 @@ class RowWriter {
         }
       } else if constexpr (requires { v.*r.member == standard.*r.member; }) {
         // What is as it would be anyhow is left out.
-        if (r.needed || !(v.*r.member == standard.*r.member))
-          out[std::string(r.name)] = write(v.*r.member, r.range);
+        if (r.needed || !(v.*r.member == standard.*r.member)) put(out, r.name, write(v.*r.member, r.range));
       } else {
         const bool there = [&] {
           if constexpr (requires { (v.*r.member).empty(); }) return !(v.*r.member).empty();
           return true;
         }();
-        if (r.needed || there) out[std::string(r.name)] = write(v.*r.member, r.range);
+        if (r.needed || there) put(out, r.name, write(v.*r.member, r.range));
       }
     });
   }

@@ -14,8 +14,6 @@ namespace {
 /// Longer than any way between two places allowed.
 constexpr double kUnlimited = 8 * kMaxCoordinate;
 
-double scale_of(const Ray& line) { return largest(line.from); }
-
 }  // namespace
 
 RayCarrier::RayCarrier(const Act& act, const Moment& moment, Outcome& outcome)

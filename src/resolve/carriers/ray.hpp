@@ -6,6 +6,9 @@
 
 namespace dardo::detail {
 
+/// Up to what the coordinates along a line go, as tolerances count it.
+inline double scale_of(const Ray& line) { return largest(line.from); }
+
 /// A ray: in one instant along a line, which may turn at walls, to those that it strikes first and to what
 /// stops it.
 class RayCarrier {

@@ -12,8 +12,6 @@ namespace {
 /// A ray turns no more often, whatever it says.
 constexpr std::uint32_t kMostTurns = 10'000;
 
-double scale_of(const Ray& line) { return largest(line.from); }
-
 /// How far along the line the ground is met; what touches it and leaves it does not meet it.
 std::optional<double> to_ground(const Arena& arena, const Ray& line, double radius) {
   if (!arena.ground()) return std::nullopt;

@@ -1,17 +1,14 @@
 // What a flight does at what it touches: strikes, goes through, turns, ends.
 #include <algorithm>
 
+#include "geometry/detail/ever.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/machine/machine.hpp"
 #include "resolve/rules/chance.hpp"
 #include "resolve/work.hpp"
 
 namespace dardo::detail {
-namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
-
-}  // namespace
+namespace {}  // namespace
 
 /// Decides all that a flight touches in one instant, as one set: strikes whom it may, is stopped by whoever
 /// stops it, goes through walls, turns at the others or ends there; then comes what follows. Whether it goes

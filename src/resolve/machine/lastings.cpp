@@ -2,6 +2,7 @@
 // are over.
 #include <algorithm>
 
+#include "geometry/detail/ever.hpp"
 #include "resolve/aim_point.hpp"
 #include "resolve/carriers/lasting/dash.hpp"
 #include "resolve/carriers/lasting/extent.hpp"
@@ -9,11 +10,7 @@
 #include "resolve/rules/chance.hpp"
 
 namespace dardo::detail {
-namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
-
-}  // namespace
+namespace {}  // namespace
 
 void Machine::begin_lasting(const Start& start, Listener& listener) {
   const bool dashes = launches_[start.launch].stage(start.stage).lasting->by_hitboxes();

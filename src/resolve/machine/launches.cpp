@@ -1,7 +1,7 @@
 // How launches and their carriers begin.
 #include <algorithm>
-#include <numbers>
 
+#include "dardo/units.hpp"
 #include "geometry/detail/elementary.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
@@ -16,7 +16,7 @@
 namespace dardo::detail {
 namespace {
 
-constexpr double kPi = std::numbers::pi;
+using units::kPi;
 
 /// The direction of one shot of a volley. `left` is level, and where angles around the aim are counted from;
 /// in a flat arena there are only both its sides.

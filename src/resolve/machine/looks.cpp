@@ -1,5 +1,6 @@
 #include <algorithm>
 
+#include "geometry/detail/ever.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/machine/looks.hpp"
 
@@ -7,7 +8,6 @@
 namespace dardo::detail {
 namespace {
 
-constexpr double kEver = std::numeric_limits<double>::infinity();
 /// So many ticks a look sees ahead at most: beyond, its query costs what it saves.
 constexpr int kMostTicks = 8;
 

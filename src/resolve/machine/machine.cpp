@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "geometry/detail/ever.hpp"
 #include "resolve/rules/chance.hpp"
 #include "resolve/rules/choice.hpp"
 #include "resolve/rules/effects.hpp"
@@ -9,8 +10,6 @@
 
 namespace dardo::detail {
 namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
 
 /// So many events may come to one flight at one time.
 constexpr std::uint32_t kMostAtOnce = 1000;

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "dardo/arena/arena.hpp"
+#include "geometry/detail/ever.hpp"
 #include "resolve/moment/carried.hpp"
 #include "resolve/moment/far_ways.hpp"
 
@@ -53,7 +54,6 @@ class Motions {
   /// As one knows them who aims at a body at this time: that it goes on moving and turning as it does then;
   /// or, `foreseen`, its whole track, if it has one.
   Motions as_seen(BodyId body, double time, bool foreseen) const {
-    constexpr double kEver = std::numeric_limits<double>::infinity();
     Motions out = *this;
     out.end_ = kEver;
     if (body.empty() || (foreseen && !arena_->body(body).track.empty())) return out;
@@ -74,7 +74,6 @@ class Motions {
   Leg own_leg(BodyId body, double time) const {
     if (arena_->has_track(body)) return arena_->track_leg(body, time);
     if (body.index < legs_.size() && !legs_[body.index].still()) return legs_[body.index];
-    constexpr double kEver = std::numeric_limits<double>::infinity();
     return {-kEver, kEver, arena_->body(body).pose, {}, {0, 0, 1}, 0};
   }
   /// Calls `visit(leg, from, to)` for each leg of a body's way between two times, in their order, until it

@@ -4,6 +4,7 @@
 #include <optional>
 
 #include "geometry/detail/convex.hpp"
+#include "geometry/detail/ever.hpp"
 #include "geometry/detail/kernels.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
@@ -12,7 +13,6 @@
 namespace dardo::detail {
 namespace {
 
-constexpr double kEver = std::numeric_limits<double>::infinity();
 /// What rises goes in so many straight pieces: never farther from the parabola than a thousandth of its rise.
 constexpr int kPieces = 32;
 /// It takes no longer, as nothing flies longer by itself.

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "geometry/detail/convex.hpp"
+#include "geometry/detail/ever.hpp"
 #include "geometry/detail/kernels.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/carriers/area.hpp"
@@ -10,11 +11,7 @@
 #include "resolve/work.hpp"
 
 namespace dardo::detail {
-namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
-
-}  // namespace
+namespace {}  // namespace
 
 Extent::Stretch Extent::stretch_at(double time, double to) const {
   Stretch s;

@@ -3,6 +3,7 @@
 #include <array>
 
 #include "geometry/detail/convex.hpp"
+#include "geometry/detail/ever.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/carriers/lasting/dash.hpp"
 #include "resolve/carriers/lasting/extent.hpp"
@@ -11,8 +12,6 @@
 
 namespace dardo::detail {
 namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
 
 /// The last time at which `holds` is still false, of a stretch at whose start it is false and at whose end
 /// true: to rounding.

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "dardo/attack/rows.hpp"
+#include "geometry/detail/ever.hpp"
 #include "resolve/carriers/area_region.hpp"
 
 namespace dardo::detail {
@@ -123,7 +124,6 @@ LastingPlan plan_of(const AreaDelivery& area) {
   const Lasts& l = *area.lasts;
   out.to_s = l.for_s, out.every_s = l.every_s, out.on = l.on, out.inside = area.inside;
   out.most = l.strikes.value_or(LastingPlan::kAny);
-  constexpr double kEver = std::numeric_limits<double>::infinity();
   out.way = {Leg{0, kEver, {}, l.velocity}};
   add_size(out, 0, area.shape);
   for (const GrownArea& g : l.grows) add_size(out, g.time_s, g.shape);
@@ -159,7 +159,6 @@ LastingPlan plan_of(const TrapDelivery& trap) {
   out.from_s = trap.armed_after_s, out.to_s = trap.for_s;
   out.most = trap.times, out.rest_s = trap.rest_s, out.on = trap.on;
   out.vulnerable = trap.vulnerable, out.struck_sets_off = trap.struck_sets_off;
-  constexpr double kEver = std::numeric_limits<double>::infinity();
   out.way = {Leg{0, kEver, {}, {}}};
   add_size(out, 0, trap.shape);
   finish(out);
@@ -170,7 +169,6 @@ LastingPlan plan_of(const TrapDelivery& trap) {
 LastingPlan plan_of(const DashDelivery& dash) {
   LastingPlan out;
   out.does = LastingPlan::Does::dashes;
-  constexpr double kEver = std::numeric_limits<double>::infinity();
   out.to_s = kEver, out.on = Hangs::attacker, out.stopped_by_walls = !dash.through_walls;
   out.way = {Leg{0, kEver, {}, {}}};
   add_size(out, 0, BallArea{0});

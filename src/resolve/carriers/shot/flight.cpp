@@ -1,8 +1,8 @@
 #include "resolve/carriers/shot/flight.hpp"
 
 #include <algorithm>
-#include <limits>
 
+#include "geometry/detail/ever.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/carriers/shot/path_steps.hpp"
 #include "resolve/carriers/shot/search.hpp"
@@ -11,8 +11,6 @@
 
 namespace dardo::detail {
 namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
 
 Event::Kind event_of(Milestone milestone) {
   switch (milestone) {

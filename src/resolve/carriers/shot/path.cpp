@@ -1,15 +1,13 @@
 #include "resolve/carriers/shot/path.hpp"
 
 #include <cmath>
-#include <limits>
 
+#include "geometry/detail/ever.hpp"
 #include "resolve/carriers/shot/path_steps.hpp"
 #include "resolve/work.hpp"
 
 namespace dardo::detail {
 namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
 
 Milestone next(Course& c, const StraightPath& path, const Motions&) {
   const Vec3 velocity = c.velocity();

@@ -1,12 +1,10 @@
 // Curves: out along one, and home along another whose end moves with the thrower.
-#include <limits>
 
+#include "geometry/detail/ever.hpp"
 #include "resolve/carriers/shot/path_steps.hpp"
 
 namespace dardo::detail {
 namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
 
 /// The tangent of a cubic Bézier curve, and its place.
 struct Bezier {

@@ -1,13 +1,11 @@
 // What homes on its target.
-#include <limits>
 
 #include "geometry/detail/elementary.hpp"
+#include "geometry/detail/ever.hpp"
 #include "resolve/carriers/shot/path_steps.hpp"
 
 namespace dardo::detail {
 namespace {
-
-constexpr double kEver = std::numeric_limits<double>::infinity();
 
 // As near as this to its target's centre a guided shot has reached it, and flies straight on: where rounding
 // would turn it there means nothing. So near to straight behind, too, it would be rounding that says which

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <optional>
 
+#include "geometry/detail/ever.hpp"
 #include "resolve/carriers/shot/path.hpp"
 #include "resolve/rules/tolerances.hpp"
 
@@ -166,9 +167,6 @@ std::optional<double> let_go_of(const Flyer& flyer, const Piece& piece, double f
                                 const Motions& motions);
 
 /// The leg of what never moves.
-inline Leg standing() {
-  constexpr double kEver = std::numeric_limits<double>::infinity();
-  return {-kEver, kEver, {}, {}, {0, 0, 1}, 0};
-}
+inline Leg standing() { return {-kEver, kEver, {}, {}, {0, 0, 1}, 0}; }
 
 }  // namespace dardo::detail
