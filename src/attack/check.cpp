@@ -386,9 +386,9 @@ void check_depth(Problems& out, const std::string& where, const Attack& attack, 
       if (next.windup)
         out.push_back(
             {at + "/windup", "means nothing for what follows, which is released by that", "a \"delay\""});
-      if (next.burst && (!next.burst->aims_anew || next.burst->though_fallen))
+      if (next.burst && (!next.burst->aims_anew || !next.burst->follows_muzzle || next.burst->though_fallen))
         out.push_back({at + "/burst", "says how the attacker goes on, but what follows comes from a place",
-                       "neither \"aims_anew\" nor \"though_fallen\""});
+                       "nothing but \"count\" and \"gap\""});
     }
     for (std::size_t k = 0; k < attack.then[i].attacks.size(); ++k)
       check_depth(out, then + "/attacks/" + std::to_string(k), attack.then[i].attacks[k], depth + 1);

@@ -279,6 +279,7 @@ class SceneReader {
                     .by = entry.by,
                     .toward = {},
                     .muzzle = entry.muzzle,
+                    .muzzle_at = entry.muzzle_at,
                     .seed = entry.seed,
                     .aim = entry.aim,
                     .at_s = entry.at_s,

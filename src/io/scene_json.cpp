@@ -41,6 +41,7 @@ detail::LaunchEntry entry_of(const SceneLaunch& l) {
                           .attack = l.attack.name,
                           .toward = {},
                           .muzzle = l.launch.muzzle,
+                          .muzzle_at = l.launch.muzzle_at,
                           .seed = l.launch.seed,
                           .aim = l.launch.aim,
                           .at_s = l.launch.at_s,

@@ -80,6 +80,7 @@ Vec3 heading_of(const Moment& moment, const Launch& launch) {
 }
 
 Vec3 muzzle_point(const Moment& moment, const Launch& launch) {
+  if (launch.muzzle_at) return *launch.muzzle_at;
   if (launch.from) return launch.from->pose.at;
   const auto& muzzles = moment.arena().build(moment.arena().body(launch.by).build).muzzles;
   if (launch.muzzle.empty() && muzzles.empty()) return moment.center(launch.by);

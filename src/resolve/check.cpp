@@ -81,6 +81,15 @@ void check_start(Problems& out, const Arena& arena, const Launch& launch) {
   constexpr double kLatest = 1e9;
   if (!(launch.at_s >= 0 && launch.at_s <= kLatest))
     out.push_back({"/launch/at", "is not a time from 0 to 1e9", "seconds since the start"});
+  if (launch.muzzle_at) {
+    if (!is_finite(*launch.muzzle_at) || largest(*launch.muzzle_at) > kMaxCoordinate)
+      out.push_back(
+          {"/launch/muzzle_at", "is not finite, or beyond 1e7", "three finite coordinates in metres"});
+    if (!launch.muzzle.empty())
+      out.push_back({"/launch/muzzle_at", "is there beside a muzzle of the build", "one of the two"});
+    if (launch.from)
+      out.push_back({"/launch/muzzle_at", "is there, but it comes from a place already", "none"});
+  }
   if (!launch.from) return;
   if (!launch.by.empty())
     out.push_back({"/launch/from", "is there beside a body that attacks", "one of the two"});

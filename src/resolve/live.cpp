@@ -17,7 +17,7 @@ namespace {
 
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 11\n";
+constexpr std::string_view kSignature = "dardo skirmish 12\n";
 
 }  // namespace
 

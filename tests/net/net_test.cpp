@@ -47,6 +47,7 @@ TEST(Net, EverySituationIsTheSameInAllWays) {
                            "wall that moves",
                            "body that changes",
                            "launch from a place",
+                           "launch from a muzzle in the world",
                            "launch that leaves aside",
                            "launch at a choice",
                            "launch at its own time"})

@@ -245,6 +245,32 @@ TEST(Timing, RoundsAimAnewOrNotAndGoOnOrNot) {
   }
 }
 
+/// Where the rounds of one who goes north at 2 m/s strike.
+std::vector<Vec3> struck_at(const Burst& burst) {
+  Yard yard;
+  const BodyId runner = yard.add(
+      {.id = "runner", .faction = yard.wardens, .track = {{0, {{0, 0, 0}, {}}}, {2, {{0, 4, 0}, {}}}}});
+  const BodyId raider = yard.raider("raider", {8, 0, 0});
+  Attack bolt = kBolt;
+  bolt.burst = burst;
+  std::vector<Vec3> out;
+  for (const Strike& s : resolve(yard.arena, bolt, {.by = runner, .toward = raider}).strikes)
+    out.push_back(s.point);
+  return out;
+}
+
+TEST(Timing, RoundsComeFromWhereTheMuzzleIsOrWasAtFirst) {
+  const std::vector<Vec3> along = struck_at({.count = 3, .gap_s = 0.5}),
+                          stays = struck_at({.count = 3, .gap_s = 0.5, .follows_muzzle = false});
+  ASSERT_EQ(along.size(), 3u);
+  ASSERT_EQ(stays.size(), 3u);
+  // From 0, 1 and 2 m north the ball is struck on its northern side; from one place always at one.
+  EXPECT_GT(along[1].y, along[0].y + 0.01);
+  EXPECT_GT(along[2].y, along[1].y + 0.01);
+  EXPECT_EQ(stays[1], stays[0]);
+  EXPECT_EQ(stays[2], stays[0]);
+}
+
 TEST(Timing, StaggeredStrikesComeInOrderAndNotToTheFallen) {
   Yard yard;
   const BodyId a = yard.raider("a", {1, 0, 0}), b = yard.raider("b", {2, 0, 0}),

@@ -99,6 +99,31 @@ TEST(Launches, ComeFromAPlaceForAFaction) {
   EXPECT_EQ(resolve(yard.arena, kBolt, {}).problems.at(0).where, "/launch/by");
 }
 
+TEST(Launches, ComeFromAMuzzleInTheWorld) {
+  Yard yard;
+  const BodyId raider = yard.raider("raider", {10, 2, 0});
+  Launch launch{.by = yard.mara, .toward = AlongDirection{{1, 0, 0}}};
+  EXPECT_TRUE(resolve(yard.arena, kBolt, launch).strikes.empty());
+  const Vec3 muzzle{1, 2, yard.arena.center(raider).z};
+  launch.muzzle_at = muzzle;
+  const Outcome out = resolve(yard.arena, kBolt, launch);
+  ASSERT_EQ(out.strikes.size(), 1u);
+  EXPECT_EQ(out.origin, muzzle);
+  const auto refused = [&](Launch bad) {
+    const Problems problems = resolve(yard.arena, kBolt, bad).problems;
+    return problems.empty() ? "" : problems[0].where;
+  };
+  Launch bad = launch;
+  bad.muzzle_at->x = std::numeric_limits<double>::quiet_NaN();
+  EXPECT_EQ(refused(bad), "/launch/muzzle_at");
+  bad.muzzle_at->x = 1.1e7;
+  EXPECT_EQ(refused(bad), "/launch/muzzle_at");
+  bad = launch, bad.muzzle = "bow";
+  EXPECT_EQ(refused(bad), "/launch/muzzle_at");
+  bad = launch, bad.by = {}, bad.from = FromPlace{{}, yard.wardens};
+  EXPECT_EQ(refused(bad), "/launch/muzzle_at");
+}
+
 TEST(Launches, LeaveAnotherWayThanTowardTheirTarget) {
   Yard yard;
   const BodyId raider = yard.raider("raider", {20, 0, 0});

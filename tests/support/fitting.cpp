@@ -303,7 +303,8 @@ void fit(Attack& a) {
     for (Attack& child : then.attacks) {
       fit(child);
       child.windup.reset();
-      if (child.burst) child.burst->aims_anew = true, child.burst->though_fallen = false;
+      if (child.burst)
+        child.burst->aims_anew = child.burst->follows_muzzle = true, child.burst->though_fallen = false;
     }
   }
 }

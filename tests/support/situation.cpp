@@ -378,6 +378,10 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     s.launch.by = {};
     s.launch.from = FromPlace{{carried(from), seen_turn(Rotation::about_z(kHalfTurn / 4))}, factions[0]};
   }
+  if (recipe.general[10] / 4 % 8 == 5 && !s.launch.from) {
+    Choices f(std::span(recipe.general).subspan(10), recipe.coincident, 502);
+    s.launch.muzzle.clear(), s.launch.muzzle_at = carried({f.on_grid(2), f.on_grid(2), f.on_grid(2)});
+  }
   if (recipe.general[10] % 4 == 3) s.launch.leaving = turn * seen({1, 0.25, 0.5});
   if (!check(arena, s.attack, s.launch).empty()) s.launch.leaving.reset();
   if (recipe.general[11] % 6 == 5) {

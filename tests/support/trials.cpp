@@ -135,6 +135,7 @@ void count(Tally& tally, const Situation& s) {
     if (s.arena.changes(body)) ++tally.seen["body that changes"];
   }
   if (s.launch.from) ++tally.seen["launch from a place"];
+  if (s.launch.muzzle_at) ++tally.seen["launch from a muzzle in the world"];
   if (s.launch.leaving) ++tally.seen["launch that leaves aside"];
   if (std::holds_alternative<AtChoice>(s.launch.toward)) ++tally.seen["launch at a choice"];
   if (s.launch.at_s > 0) ++tally.seen["launch at its own time"];

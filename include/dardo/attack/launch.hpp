@@ -67,6 +67,8 @@ struct Launch {
   BodyId by;       ///< empty when it comes `from` a place
   Toward toward;
   std::string muzzle;  ///< empty: the attacker's first muzzle, or its centre when it has none
+  /// Where its muzzle is in the world, metres, instead of one of the build: of a game that poses it itself.
+  std::optional<Vec3> muzzle_at = {};
   std::uint64_t seed = 0;
   Aiming aim = Aiming::direct;
   /// When it sets off, seconds from 0 to 1e9 on the clock of tracks. In a running game: on its clock, with

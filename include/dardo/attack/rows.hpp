@@ -609,6 +609,8 @@ struct Rows<Burst> {
   static constexpr auto all = std::tuple{
       needed(row("count", &Burst::count, units::count(1, 10'000), "How many rounds.")),
       needed(row("gap", &Burst::gap_s, Range{Unit::seconds, 0, 3600}, "Between one and the next.")),
+      row("follows_muzzle", &Burst::follows_muzzle,
+          "Each from where the attacker's muzzle is by then; else all from where it was at first."),
       row("aims_anew", &Burst::aims_anew,
           "Each at where its target is by then; else all at where that was at first."),
       row("though_fallen", &Burst::though_fallen, "Goes on although the attacker has fallen."),

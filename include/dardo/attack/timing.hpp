@@ -20,6 +20,7 @@ struct Windup {
 struct Burst {
   std::uint32_t count = 1;
   double gap_s = 0.1;          ///< between one and the next
+  bool follows_muzzle = true;  ///< each from where its muzzle is by then; else all from where it was at first
   bool aims_anew = true;       ///< each at where its target is by then; else all at the first point
   bool though_fallen = false;  ///< goes on although the attacker has fallen
 

@@ -77,6 +77,7 @@ struct LaunchEntry {
   std::string attack;
   std::optional<TowardEntry> toward;
   std::string muzzle;
+  std::optional<Vec3> muzzle_at;
   std::uint64_t seed = 0;
   Aiming aim = Aiming::direct;
   double at_s = 0;
@@ -225,6 +226,8 @@ struct Rows<io::detail::LaunchEntry> {
       row("toward", &io::detail::LaunchEntry::toward,
           "What it is aimed at; along the attacker's facing unless said."),
       row("muzzle", &io::detail::LaunchEntry::muzzle, "From which it starts; the build's first unless said."),
+      row("muzzle_at", &io::detail::LaunchEntry::muzzle_at, units::coordinate,
+          "Where its muzzle is in the world, instead of one of the build."),
       row("seed", &io::detail::LaunchEntry::seed, units::count(0, 9007199254740992.0),
           "Of all chance in it."),
       row("aim", &io::detail::LaunchEntry::aim, "How a shot is aimed."),

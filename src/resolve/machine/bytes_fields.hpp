@@ -120,12 +120,14 @@ void fields(Bytes& b, Launched& l, const Arena& arena) {
   b.whole(launch.seed), b.word(launch.aim, Aiming::high);
   b.text(launch.muzzle);
   b.number(launch.at_s, kMostTime);
-  bool by_nobody = launch.from.has_value(), leaves = launch.leaving.has_value();
-  b.flag(by_nobody), b.flag(leaves);
+  bool by_nobody = launch.from.has_value(), leaves = launch.leaving.has_value(),
+       placed = launch.muzzle_at.has_value();
+  b.flag(by_nobody), b.flag(leaves), b.flag(placed);
   if (by_nobody) {
     if (!launch.from) launch.from.emplace();
     fields(b, launch.from->pose), b.id(launch.from->faction, arena.factions().size());
   }
+  if (placed) fields(b, launch.muzzle_at ? *launch.muzzle_at : launch.muzzle_at.emplace(), kMostPlace);
   if (leaves) fields(b, launch.leaving ? *launch.leaving : launch.leaving.emplace(), kAny);
   auto kind = static_cast<std::uint32_t>(launch.toward.index());
   b.index(kind, std::variant_size_v<Toward::variant>);

@@ -50,7 +50,10 @@ void Machine::begin_rounds(const Start& start, Listener& listener) {
   Launched& l = launches_[start.launch];
   const auto& burst = l.stage(start.stage).attack->burst;
   if (!burst || start.round > 0) return;
-  if (start.by_launch && !burst->aims_anew && burst->count > 1) aim_now(l, start.time);
+  if (start.by_launch && burst->count > 1) {
+    if (!burst->aims_anew) aim_now(l, start.time);
+    if (!burst->follows_muzzle) l.launch.muzzle_at = muzzle_point(Moment(motions_, start.time), l.launch);
+  }
   for (std::uint32_t i = 1; i < burst->count && may_wait(start.launch, start.time, listener); ++i) {
     Start round = start;
     round.round = i, round.wound = start.by_launch, round.checked = false;
