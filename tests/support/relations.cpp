@@ -52,6 +52,26 @@ std::string same(const char* what, const Recipe& recipe, const Situation& s, con
   return bad.empty() ? bad : std::string(what) + ": " + bad;
 }
 
+/// Whether several bodies are around the middle of a trap at once: whichever comes first sets it off.
+bool sets_off_a_tie(const Situation& s, const Outcome& out) {
+  const auto holds = [&](BodyId id, const Vec3& place, double time) {
+    const Body& body = s.arena.body(id);
+    const Pose pose = body.track.empty() ? body.pose : leg_at(body.track, time).at(time);
+    const auto& hitboxes = s.arena.build(body.build).hitboxes;
+    return std::any_of(hitboxes.begin(), hitboxes.end(), [&](const Hitbox& h) {
+      return nearest(h.shape, into(pose.turn, place - pose.at)).distance < 1e-9;
+    });
+  };
+  return std::any_of(out.marks.begin(), out.marks.end(), [&](const Mark& mark) {
+    const auto* trap = std::get_if<LastingMark>(&mark);
+    if (trap == nullptr || !trap->trap) return false;
+    const double time = s.launch.at_s + trap->to_s;
+    const Vec3 middle = frame_at(*trap, trap->to_s).at;
+    return std::count_if(s.bodies.begin(), s.bodies.end(),
+                         [&](BodyId id) { return holds(id, middle, time); }) > 1;
+  });
+}
+
 /// With the bodies added the other way round all is the same but for ties, which go by that.
 std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& full) {
   // By chance goes by the order, too.
@@ -72,10 +92,12 @@ std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& f
     // What begins within several at once goes by their order.
     const auto begins_inside = [](const Strike* k) { return k != nullptr && k->distance == 0; };
     const bool tie = begins_inside(a) || begins_inside(b);
-    // A blade is as far from all that it touches at once.
+    // A blade is as far from all that it touches at once; what lasts takes in those that come at one time,
+    // and what follows from each begins, by their order.
     const bool same_moment = a != nullptr && b != nullptr && std::fabs(a->time_s - b->time_s) < 1e-9 &&
-                             (std::fabs(a->distance - b->distance) < 1e-9 || any_attack(s.attack, swings));
-    if (tie || same_moment || one_end) return {};
+                             (std::fabs(a->distance - b->distance) < 1e-9 || any_attack(s.attack, swings) ||
+                              any_attack(s.attack, lasts));
+    if (tie || same_moment || one_end || sets_off_a_tie(s, full)) return {};
     return "bodies in another order: " + differ(s, full.strikes, t, o.strikes);
   }
   return {};
