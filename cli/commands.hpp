@@ -11,12 +11,12 @@ namespace dardo::cli {
 enum Exit : int { kDone = 0, kExpectationFailed = 1, kBadInput = 2 };
 
 struct ResolveOptions {
-  std::string scene, launch, why;
+  std::string scene, launch, why, only, sort;
   std::vector<std::string> assume;
-  bool json = false;
+  bool json = false, csv = false, lines = false;
 };
 struct DrawOptions {
-  std::string scene, launch, output, size = "1280x800";
+  std::string scene, launch, output, size = "1280x800", names = "all";
   std::vector<std::string> assume;
 };
 struct AimOptions {
@@ -59,12 +59,13 @@ struct Opened {
 std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch,
                                          const std::optional<std::vector<std::string>>& assume);
 
-/// Prints the outcomes of launches as tables.
+/// Prints the outcomes of launches as tables, a line for each first when there are several; `only` and `sort`
+/// as on the command line.
 void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
-                    const Rules& rules);
+                    const Rules& rules, const std::string& only = "", const std::string& sort = "");
 
 /// Writes a picture of a launch; false, with a message printed, when that fails.
 bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
-                   int height, const Rules& rules);
+                   int height, const Rules& rules, const std::string& names = "all");
 
 }  // namespace dardo::cli

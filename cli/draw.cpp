@@ -22,11 +22,16 @@ bool parse_size(const std::string& text, int& width, int& height) {
 }  // namespace
 
 bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
-                   int height, const Rules& rules) {
+                   int height, const Rules& rules, const std::string& names) {
   const Outcome outcome = resolve(scene, launch, dardo::ResolveOptions{.rules = &rules});
   Sketch drawn = sketch(scene.arena, outcome);
   if (!scene.unit.empty()) drawn.unit = scene.unit;
-  const auto bytes = draw::picture(drawn, {*draw::format_of(path), width, height});
+  const auto bytes = draw::picture(drawn, {.format = *draw::format_of(path),
+                                           .width = width,
+                                           .height = height,
+                                           .names = names == "none"        ? draw::Names::none
+                                                    : names == "concerned" ? draw::Names::concerned
+                                                                           : draw::Names::all});
   if (!bytes) {
     print_error("--size: " + bytes.error());
     return false;
@@ -58,7 +63,8 @@ int run_draw(const DrawOptions& options) {
     return kBadInput;
   }
   const io::SceneLaunch& launch = *launches->front();
-  if (!write_picture(*scene, launch, options.output, width, height, opened->rules)) return kBadInput;
+  if (!write_picture(*scene, launch, options.output, width, height, opened->rules, options.names))
+    return kBadInput;
   fmt::print("{}\n", options.output);
   if (launches->size() > 1) {
     fmt::print(stderr, "drew {}, the first of {} launches; --launch picks another\n", launch.launch.id,

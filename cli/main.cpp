@@ -15,8 +15,33 @@ int finish(int code) {
   return dardo::cli::kBadInput;
 }
 
+using namespace dardo::cli;
+
+const char* const kAssumes = "A rule of the game's own that attacks list: NAME=pass or NAME=stop";
+
+CLI::App* add_resolve(CLI::App& app, ResolveOptions& options) {
+  auto* command = app.add_subcommand("resolve", "Who is struck by each launch, and why the others are not");
+  command->add_option("SCENE", options.scene, "Scene file, or - for standard input")->required();
+  command->add_option("--launch", options.launch, "Only the launch with this id");
+  command->add_option("--assume", options.assume, kAssumes);
+  command->add_option("--why", options.why, "Every gate for this body, with what was measured");
+  auto* only = command
+                   ->add_option("--only", options.only,
+                                "Who was struck, or spared, or spared by little: a metre, half a second, a "
+                                "tenth of a share, a cap")
+                   ->check(CLI::IsMember({"struck", "spared", "near"}));
+  auto* sort = command->add_option("--sort", options.sort, "The rows of each launch; else as they came")
+                   ->check(CLI::IsMember({"name", "distance", "power", "margin"}));
+  auto* json = command->add_flag("--json", options.json, "For machines: one JSON object, nothing else");
+  auto* csv = command->add_flag("--csv", options.csv,
+                                "For spreadsheets: a line for each strike, and each body spared");
+  auto* lines = command->add_flag("--json-lines", options.lines, "The same lines, each a JSON object");
+  json->excludes(csv)->excludes(lines)->excludes(only)->excludes(sort);
+  csv->excludes(lines);
+  return command;
+}
+
 int run(int argc, char** argv) {
-  using namespace dardo::cli;
   CLI::App app{"Which targets an attack reaches, and why the others are not."};
   app.name("dardo");
   app.set_version_flag("--version", "dardo " DARDO_VERSION);
@@ -25,6 +50,7 @@ int run(int argc, char** argv) {
       "First steps:\n"
       "  dardo demo                                        a harbour at night: tables and pictures\n"
       "  dardo resolve scenes/harbour.json                 who is struck, and why the others are not\n"
+      "  dardo resolve scenes/harbour.json --only near     who was spared by little\n"
       "  dardo resolve scenes/harbour.json --why raider-3  every gate for one body, with its numbers\n"
       "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
       "  dardo aim scenes/harbour.json --launch tessa-flare   how to meet a moving target\n"
@@ -35,14 +61,7 @@ int run(int argc, char** argv) {
       "Exit codes: 0 done, 1 an expectation failed, 2 bad input or usage.");
 
   ResolveOptions resolve;
-  auto* resolve_command =
-      app.add_subcommand("resolve", "Who is struck by each launch, and why the others are not");
-  resolve_command->add_option("SCENE", resolve.scene, "Scene file, or - for standard input")->required();
-  resolve_command->add_option("--launch", resolve.launch, "Only the launch with this id");
-  const char* const assumes = "A rule of the game's own that attacks list: NAME=pass or NAME=stop";
-  resolve_command->add_option("--assume", resolve.assume, assumes);
-  resolve_command->add_flag("--json", resolve.json, "For machines: one JSON object, nothing else");
-  resolve_command->add_option("--why", resolve.why, "Every gate for this body, with what was measured");
+  auto* resolve_command = add_resolve(app, resolve);
 
   DrawOptions draw;
   auto* draw_command = app.add_subcommand("draw", "A picture of a launch, from the geometry that decided");
@@ -50,7 +69,10 @@ int run(int argc, char** argv) {
   draw_command->add_option("--launch", draw.launch,
                            "The launch with this id; the scene's first unless given");
   draw_command->add_option("-o,--output", draw.output, "File to write: .png, .svg or .pdf")->required();
-  draw_command->add_option("--assume", draw.assume, assumes);
+  draw_command->add_option("--assume", draw.assume, kAssumes);
+  draw_command->add_option("--names", draw.names, "Whose names stand in it, while there is room for them")
+      ->check(CLI::IsMember({"all", "concerned", "none"}))
+      ->capture_default_str();
   draw_command->add_option("--size", draw.size, "Width x height in pixels")->capture_default_str();
 
   AimOptions aim;

@@ -6,6 +6,7 @@
 #include "commands.hpp"
 #include "dardo/dardo.hpp"
 #include "dardo/io/outcome_json.hpp"
+#include "fates.hpp"
 #include "terminal.hpp"
 
 namespace dardo::cli {
@@ -14,9 +15,18 @@ namespace {
 std::string metres(double v) { return fmt::format("{:.2f} m", v); }
 std::string place(const Vec3& p) { return fmt::format("({:.2f}, {:.2f}, {:.2f})", p.x, p.y, p.z); }
 
+/// What is over in an instant needs no times.
+bool takes_time(const Outcome& out) {
+  return std::any_of(out.marks.begin(), out.marks.end(), [](const Mark& m) {
+    return std::holds_alternative<FlightMark>(m) || std::holds_alternative<LastingMark>(m) ||
+           std::holds_alternative<HopMark>(m) || std::holds_alternative<DashMark>(m);
+  });
+}
+
 /// Walls and ground that it met; of a great many the first.
-void print_surfaces(const Outcome& out, const Arena& arena, bool flies) {
+void print_surfaces(const Outcome& out, const Arena& arena) {
   if (out.surfaces.empty()) return;
+  const bool flies = takes_time(out);
   Table met({Tone::quiet});
   constexpr std::size_t kShown = 20;
   const std::size_t shown = std::min(kShown, out.surfaces.size());
@@ -35,21 +45,34 @@ void print_surfaces(const Outcome& out, const Arena& arena, bool flies) {
   if (shown < out.surfaces.size()) fmt::print("      and {} more\n", out.surfaces.size() - shown);
 }
 
-void print_outcome(const Outcome& out, const Arena& arena) {
-  fmt::print("{}  {} {}, {}\n", toned(out.launch, Tone::strong), out.attack, attacker_name(out, arena),
-             explain_end(out, arena));
-  for (const LimitMet& m : out.limits_met) fmt::print("  limit: {}\n", explain(m));
-  for (const std::string& w : out.warnings) fmt::print("  warning: {}\n", w);
-  // What is over in an instant needs no times.
-  const bool flies = std::any_of(out.marks.begin(), out.marks.end(), [](const Mark& m) {
-    return std::holds_alternative<FlightMark>(m) || std::holds_alternative<LastingMark>(m) ||
-           std::holds_alternative<HopMark>(m) || std::holds_alternative<DashMark>(m);
-  });
+std::size_t struck_in(const Outcome& out) {
+  return static_cast<std::size_t>(
+      std::count_if(out.verdicts.begin(), out.verdicts.end(), [](const Verdict& v) { return v.struck; }));
+}
+
+/// A line for each launch.
+void print_summary(std::span<const Outcome> outcomes, const Arena& arena) {
+  Table lines({Tone::strong});
+  for (const Outcome& out : outcomes) {
+    double power = 0;
+    for (const Strike& s : out.strikes) power += s.power.arriving();
+    const std::size_t struck = struck_in(out);
+    lines.add({out.launch, out.attack + " " + attacker_name(out, arena), fmt::format("{:>3} struck", struck),
+               fmt::format("{:>3} not", out.verdicts.size() - struck), fmt::format("power {:g}", power),
+               explain_end(out, arena)});
+  }
+  lines.print("");
+  fmt::print("\n");
+}
+
+void print_strikes(std::span<const Fate> fates, const Outcome& out, const Arena& arena) {
+  const bool flies = takes_time(out);
   Table struck({Tone::good, Tone::good});
-  for (std::size_t i = 0; i < out.strikes.size(); ++i) {
-    const Strike& s = out.strikes[i];
+  for (const Fate& f : fates) {
+    if (f.strike == nullptr) continue;
+    const Strike& s = *f.strike;
     const Hitbox& hitbox = arena.build(arena.body(s.body).build).hitboxes[s.hitbox];
-    std::vector<std::string> row{fmt::format("{:>3}", i + 1), arena.body(s.body).id, hitbox.zone,
+    std::vector<std::string> row{fmt::format("{:>3}", f.number), arena.body(s.body).id, hitbox.zone,
                                  "at " + metres(s.distance), place(s.point)};
     if (flies) row.push_back(fmt::format("{:.3f} s", s.time_s));
     std::string power =
@@ -62,31 +85,48 @@ void print_outcome(const Outcome& out, const Arena& arena) {
     if (s.stage > 0) row.push_back(s.cause > 0 ? fmt::format("follows from {}", s.cause) : "follows from it");
     struck.add(std::move(row));
   }
-  Table passed({Tone::plain, Tone::plain, Tone::quiet});
-  for (const Verdict& v : out.verdicts) {
-    if (!v.struck) passed.add({"  -", arena.body(v.body).id, explain(v, arena)});
-  }
-  const auto reached = static_cast<std::size_t>(
-      std::count_if(out.verdicts.begin(), out.verdicts.end(), [](const Verdict& v) { return v.struck; }));
-  fmt::print("  struck: {}\n", reached);
   struck.print("  ");
-  if (!out.downed.empty()) {
-    Table downed({Tone::quiet, Tone::good, Tone::plain, Tone::plain});
-    for (const Downed& d : out.downed) {
-      downed.add({"  -", d.by.empty() ? "a shot from a place" : "a shot of " + arena.body(d.by).id,
-                  place(d.point), fmt::format("{:.3f} s", d.time_s)});
-    }
-    fmt::print("  shot down: {}\n", out.downed.size());
-    downed.print("  ");
+}
+
+void print_downed(const Outcome& out, const Arena& arena) {
+  if (out.downed.empty()) return;
+  Table downed({Tone::quiet, Tone::good, Tone::plain, Tone::plain});
+  for (const Downed& d : out.downed) {
+    downed.add({"  -", d.by.empty() ? "a shot from a place" : "a shot of " + arena.body(d.by).id,
+                place(d.point), fmt::format("{:.3f} s", d.time_s)});
   }
-  print_surfaces(out, arena, flies);
-  fmt::print("  not struck: {}\n", out.verdicts.size() - reached);
+  fmt::print("  shot down: {}\n", out.downed.size());
+  downed.print("  ");
+}
+
+void print_outcome(const Outcome& out, const Arena& arena, Only only, SortBy by) {
+  fmt::print("{}  {} {}, {}\n", toned(shown(out.launch), Tone::strong), shown(out.attack),
+             shown(attacker_name(out, arena)), shown(explain_end(out, arena)));
+  for (const LimitMet& m : out.limits_met) fmt::print("  limit: {}\n", explain(m));
+  for (const std::string& w : out.warnings) fmt::print("  warning: {}\n", shown(w));
+  const std::vector<Fate> fates = fates_of(out, arena, only, by);
+  fmt::print("  struck: {}\n", struck_in(out));
+  print_strikes(fates, out, arena);
+  if (only == Only::all) {
+    print_downed(out, arena);
+    print_surfaces(out, arena);
+  }
+  if (only == Only::struck) return;
+  Table passed({Tone::plain, Tone::plain, Tone::quiet});
+  std::size_t count = 0;
+  for (const Fate& f : fates) {
+    if (f.verdict != nullptr)
+      ++count, passed.add({"  -", arena.body(f.body()).id, explain(*f.verdict, arena)});
+  }
+  const std::size_t spared = out.verdicts.size() - struck_in(out);
+  fmt::print("  not struck: {}{}\n", spared, only == Only::near ? fmt::format(", near: {}", count) : "");
   passed.print("  ");
 }
 
 void print_why(const Outcome& out, const Verdict& v, const Arena& arena) {
-  fmt::print("{}  {} {}: {} {}\n", toned(out.launch, Tone::strong), out.attack, attacker_name(out, arena),
-             arena.body(v.body).id, v.struck ? toned("struck", Tone::good) : "not struck");
+  fmt::print("{}  {} {}: {} {}\n", toned(shown(out.launch), Tone::strong), shown(out.attack),
+             shown(attacker_name(out, arena)), shown(arena.body(v.body).id),
+             v.struck ? toned("struck", Tone::good) : "not struck");
   const auto same = [](const Reading& a, const Reading& b) {
     return a.stage == b.stage && a.since_s == b.since_s;
   };
@@ -186,10 +226,14 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::str
 }
 
 void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
-                    const Rules& rules) {
-  for (const io::SceneLaunch* l : launches) {
-    print_outcome(io::resolve(scene, *l, dardo::ResolveOptions{.rules = &rules}), scene.arena);
-    if (l != launches.back()) fmt::print("\n");
+                    const Rules& rules, const std::string& only, const std::string& sort) {
+  std::vector<Outcome> outcomes;
+  for (const io::SceneLaunch* l : launches)
+    outcomes.push_back(io::resolve(scene, *l, dardo::ResolveOptions{.rules = &rules}));
+  if (outcomes.size() > 1) print_summary(outcomes, scene.arena);
+  for (const Outcome& out : outcomes) {
+    print_outcome(out, scene.arena, only_of(only), sort_of(sort));
+    if (&out != &outcomes.back()) fmt::print("\n");
   }
 }
 
@@ -207,8 +251,9 @@ int run_resolve(const ResolveOptions& options) {
                             quoted_list(ids)));
     return kBadInput;
   }
-  if (!options.json && !why) {
-    print_outcomes(*scene, *launches, opened->rules);
+  const bool for_machines = options.json || options.csv || options.lines;
+  if (!for_machines && !why) {
+    print_outcomes(*scene, *launches, opened->rules, options.only, options.sort);
     return kDone;
   }
   std::vector<Outcome> outcomes;
@@ -223,6 +268,16 @@ int run_resolve(const ResolveOptions& options) {
   }
   if (options.json) {
     fmt::print("{}", io::outcomes_json(outcomes, arena, scene->title));
+    return kDone;
+  }
+  if (options.csv || options.lines) {
+    std::vector<Fate> fates;
+    for (const Outcome& out : outcomes) {
+      for (const Fate& f : fates_of(out, arena, only_of(options.only), sort_of(options.sort))) {
+        if (!why || f.body() == *why) fates.push_back(f);
+      }
+    }
+    fmt::print("{}", options.csv ? fates_csv(fates, arena) : fates_json_lines(fates, arena));
     return kDone;
   }
   for (const Outcome& out : outcomes) {

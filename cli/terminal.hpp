@@ -9,14 +9,22 @@ namespace dardo::cli {
 
 enum class Tone { plain, strong, good, quiet };
 
+/// As a terminal may show it: characters that would move the cursor, turn the direction of writing or are no
+/// text at all stand there as \u{1b}, bytes that are none as \x{ff}.
+std::string shown(std::string_view text);
+/// How many columns a text takes that `shown` has made.
+std::size_t columns(std::string_view text);
+
 /// `text` in a colour when standard output is a terminal and NO_COLOR is not set; else as it is.
 std::string toned(std::string_view text, Tone tone);
 
-/// Rows in columns as wide as their widest cell, two blanks apart.
+/// Rows in columns as wide as their widest cell, two blanks apart. Where the window is known (a terminal's,
+/// or COLUMNS says it) the last cell of a row folds to it.
 class Table {
  public:
   explicit Table(std::vector<Tone> tones) : tones_(std::move(tones)) {}
-  void add(std::vector<std::string> cells) { rows_.push_back(std::move(cells)); }
+  /// What is in the cells is shown as text, whatever names hold.
+  void add(std::vector<std::string> cells);
   bool empty() const { return rows_.empty(); }
   void print(std::string_view indent) const;
 

@@ -31,7 +31,7 @@ std::vector<PlacedLabel> place_labels(const std::vector<Label>& labels, std::vec
   for (const Label& label : labels) {
     PlacedLabel best;
     double least = std::numeric_limits<double>::infinity();
-    for (double gap = 3; gap <= 160 && least > 0; gap += gap < 20 ? 5 : 14) {
+    for (double gap = 3; gap <= label.most_gap && least > 0; gap += gap < 20 ? 5 : 14) {
       for (int k = 0; k < kDirections && least > 0; ++k) {
         // Right first, then left, then around.
         const int order = k == 1 ? kDirections / 2 : k == kDirections / 2 ? 1 : k;
@@ -43,6 +43,10 @@ std::vector<PlacedLabel> place_labels(const std::vector<Label>& labels, std::vec
       }
     }
     if (!std::isfinite(least)) best = {box_toward(label, 0, 3), true};
+    if (least > 0 && label.may_be_missing) {
+      out.push_back({{}, false, true});
+      continue;
+    }
     taken.push_back(best.box.grown(1));
     out.push_back(best);
   }

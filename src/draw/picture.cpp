@@ -28,7 +28,8 @@ using namespace detail;
 
 class Picture {
  public:
-  Picture(const Sketch& sketch, Canvas& canvas) : sketch_(sketch), canvas_(canvas) {
+  Picture(const Sketch& sketch, Canvas& canvas, Names names)
+      : sketch_(sketch), canvas_(canvas), names_(names) {
     for (const SketchWall& w : sketch.walls) {
       if (std::find(materials_.begin(), materials_.end(), w.material) == materials_.end()) {
         materials_.push_back(w.material);
@@ -59,11 +60,14 @@ class Picture {
     canvas_.unclip();
     if (side_.height > 0) draw_elevation(sketch_, canvas_, side_);
     draw_title();
+    draw_left_out();
     if (legend_width_ > 0) draw_legend();
   }
 
   /// Labels for which there was no free place.
   std::size_t crowded() const { return crowded_; }
+  /// Bodies and walls without a name.
+  std::size_t left_out() const { return left_out_; }
 
  private:
   Bounds extent() const {
@@ -345,7 +349,28 @@ class Picture {
     return out;
   }
 
+  /// In the order in which they choose their places: those that the attack concerns first.
+  template <class OfBody, class OfWall>
+  void add_names(const OfBody& of_body, const OfWall& of_wall) {
+    // In a crowd the names of those whom it does not concern tell nothing.
+    constexpr std::size_t kCrowd = 200, kMost = 400;
+    const bool crowd = sketch_.bodies.size() + sketch_.walls.size() > kCrowd;
+    std::size_t count = 0;
+    for (const bool concerned : {true, false}) {
+      const bool wanted = concerned ? names_ != Names::none : names_ == Names::all && !crowd;
+      for (const SketchBody& b : sketch_.bodies) {
+        if (b.concerned != concerned) continue;
+        wanted && ++count <= kMost ? of_body(b) : void(++left_out_);
+      }
+      for (const SketchWall& w : sketch_.walls) {
+        if (w.concerned != concerned) continue;
+        wanted && ++count <= kMost ? of_wall(w) : void(++left_out_);
+      }
+    }
+  }
+
   void draw_labels() {
+    constexpr double kNear = 40;  // pixels: no leader runs across the page to who is not concerned
     struct Text {
       std::string head, note;
       Color color;
@@ -365,18 +390,26 @@ class Picture {
     for (const SketchContact& c : sketch_.contacts) {
       add({std::to_string(c.number), "", kReached, plan_(c.point), Text::contact}, 4);
     }
-    for (const SketchBody& b : sketch_.bodies) {
-      const Rect box = body_box(b);
-      const double clearance = std::max(box.width, box.height) / 2 + (b.attacker || b.struck ? 7 : 2);
-      add({b.id, b.attacker && b.note == "the attacker" ? "attacker" : b.note, b.fallen ? kFaint : faction(b),
-           plan_(b.pose.at), Text::body},
-          clearance);
-    }
-    for (const SketchWall& w : sketch_.walls)
-      add({w.id, "", kFaint, plan_(bounds_of(w).center()), Text::wall}, 0);
+    add_names(
+        [&](const SketchBody& b) {
+          const Rect box = body_box(b);
+          const double clearance = std::max(box.width, box.height) / 2 + (b.attacker || b.struck ? 7 : 2);
+          add({b.id, b.attacker && b.note == "the attacker" ? "attacker" : b.note,
+               b.fallen ? kFaint : faction(b), plan_(b.pose.at), Text::body},
+              clearance);
+          if (!b.concerned) labels.back().most_gap = kNear, labels.back().may_be_missing = true;
+        },
+        [&](const SketchWall& w) {
+          add({w.id, "", kFaint, plan_(bounds_of(w).center()), Text::wall}, 0);
+          if (!w.concerned) labels.back().may_be_missing = true;
+        });
     const auto places = place_labels(labels, taken(), frame_.grown(-6));
     for (const PlacedLabel& p : places) crowded_ += p.crowded;
     for (std::size_t i = 0; i < labels.size(); ++i) {
+      if (places[i].missing) {
+        ++left_out_;
+        continue;
+      }
       const Rect& r = places[i].box;
       const Text& t = texts[i];
       const double x = std::clamp(t.anchor.x, r.x, r.x + r.width),
@@ -402,6 +435,13 @@ class Picture {
                    wall ? Weight::plain : Weight::bold);
       if (!t.note.empty()) canvas_.text({r.x + 2, r.y + 11.5 + kLineHeight}, t.note, kSmallText, kInk);
     }
+  }
+
+  /// What the picture does not say.
+  void draw_left_out() {
+    if (left_out_ == 0) return;
+    const std::string says = fmt::format("and {} more without a name", left_out_);
+    canvas_.text({canvas_.width() - 16 - canvas_.text_width(says, kTextSize), 45}, says, kTextSize, kFaint);
   }
 
   Rect scale_bar_box() const {
@@ -565,7 +605,8 @@ class Picture {
   Canvas& canvas_;
   std::vector<std::string> materials_;
   double legend_width_ = 0;
-  std::size_t crowded_ = 0;
+  Names names_;
+  std::size_t crowded_ = 0, left_out_ = 0;
   Rect frame_;
   Rect side_{};
   Plan plan_;
@@ -586,9 +627,16 @@ std::optional<Format> format_of(std::string_view path) {
 
 std::size_t detail::crowded_labels(const Sketch& sketch, const PictureOptions& options) {
   Canvas canvas(options);
-  Picture picture(sketch, canvas);
+  Picture picture(sketch, canvas, options.names);
   picture.draw();
   return picture.crowded();
+}
+
+std::size_t detail::names_left_out(const Sketch& sketch, const PictureOptions& options) {
+  Canvas canvas(options);
+  Picture picture(sketch, canvas, options.names);
+  picture.draw();
+  return picture.left_out();
 }
 
 tl::expected<std::string, std::string> picture(const Sketch& sketch, const PictureOptions& options) {
@@ -598,7 +646,7 @@ tl::expected<std::string, std::string> picture(const Sketch& sketch, const Pictu
     }
   }
   Canvas canvas(options);
-  if (canvas.good()) Picture(sketch, canvas).draw();
+  if (canvas.good()) Picture(sketch, canvas, options.names).draw();
   if (!canvas.good()) return tl::unexpected(std::string("no memory for a picture of this size"));
   return canvas.finish();
 }

@@ -196,6 +196,17 @@ std::string explain(const Verdict& verdict, const Arena& arena) {
   return out;
 }
 
+bool nearly_struck(const Verdict& verdict) {
+  constexpr double kMetres = 1, kSeconds = 0.5, kShare = 0.1;
+  const Reading& r = verdict.deciding;
+  if (verdict.struck) return false;
+  if (r.gate == Gate::cap) return true;
+  if (!r.margin) return false;
+  if (r.of_share) return *r.margin <= kShare;
+  if (r.gate == Gate::time) return *r.margin <= kSeconds;
+  return r.gate == Gate::reach && *r.margin <= kMetres;
+}
+
 std::string explain_briefly(const Verdict& verdict, const Arena& arena) {
   if (verdict.struck) return "struck";
   return (verdict.deciding.stage > 0 ? "then: " : "") + briefly(verdict.deciding, arena);

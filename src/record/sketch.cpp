@@ -111,10 +111,23 @@ Sketch sketch(const Arena& arena, const Outcome& outcome) {
                           .struck = v.struck,
                           .note = v.struck ? std::string() : explain_briefly(v, arena)});
   }
+  const auto stood_between = [&](const auto& is) {
+    return std::any_of(outcome.verdicts.begin(), outcome.verdicts.end(),
+                       [&](const Verdict& v) { return is(v.deciding.by); });
+  };
+  for (std::size_t i = 0; i < outcome.verdicts.size(); ++i) {
+    const Verdict& v = outcome.verdicts[i];
+    SketchBody& b = out.bodies[i];
+    b.concerned = b.attacker || b.struck || nearly_struck(v) ||
+                  stood_between([&](const Blocker& by) { return by.body == v.body; });
+  }
   for (std::size_t i = 0; i < outcome.verdicts.size(); ++i)
     add_way(arena, outcome, outcome.verdicts[i].body, out.bodies[i]);
   for (const WallId id : arena.walls()) {
     add_wall(arena, outcome, id, out);
+    out.walls.back().concerned = std::any_of(outcome.surfaces.begin(), outcome.surfaces.end(),
+                                             [&](const SurfaceMet& m) { return m.wall == id; }) ||
+                                 stood_between([&](const Blocker& by) { return by.wall == id; });
   }
   for (const Strike& s : outcome.strikes) {
     out.contacts.push_back({out.contacts.size() + 1, s.point, s.normal});

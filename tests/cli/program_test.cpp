@@ -1,8 +1,12 @@
 // The program, run as people and scripts run it.
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <cstdlib>
+#include <iterator>
 #include <nlohmann/json.hpp>
 #include <set>
+#include <sstream>
 
 #include "dardo/io/outcome_json.hpp"
 #include "dardo/io/scene.hpp"
@@ -56,6 +60,113 @@ TEST(Resolve, TextIsPlainOutsideATerminal) {
   EXPECT_TRUE(has(r.out, "raider-2     raider-1 stands between"));
   EXPECT_FALSE(has(r.out, "\033"));
   EXPECT_FALSE(has(r.out, "tessa-horn")) << "only the launch that was asked for";
+}
+
+std::vector<std::string> lines_of(const std::string& text) {
+  std::vector<std::string> out;
+  std::istringstream in(text);
+  for (std::string line; std::getline(in, line);) out.push_back(line);
+  return out;
+}
+
+TEST(Resolve, ALineForEachLaunchComesFirst) {
+  const auto scene = dardo::io::read_scene(kHarbour);
+  const std::vector<std::string> lines = lines_of(dardo_run({"resolve", kHarbour}).out);
+  ASSERT_GT(lines.size(), scene->launches.size());
+  for (std::size_t i = 0; i < scene->launches.size(); ++i) {
+    const std::string& id = scene->launches[i].launch.id;
+    EXPECT_EQ(lines[i].substr(0, id.size()), id);
+    EXPECT_TRUE(has(lines[i], " struck  ")) << lines[i];
+  }
+  EXPECT_EQ(lines[scene->launches.size()], "");
+}
+
+TEST(Resolve, OnlySomeAreShownAndInAnotherOrder) {
+  const auto shown = [](std::vector<std::string> more) {
+    more.insert(more.begin(), {"resolve", kHarbour, "--launch", "tessa-horn"});
+    return dardo_run(more).out;
+  };
+  const Json all = Json::parse(dardo_run({"resolve", kHarbour, "--launch", "tessa-horn", "--json"}).out);
+  const std::string struck = shown({"--only", "struck"}), spared = shown({"--only", "spared"}),
+                    near = shown({"--only", "near"});
+  for (const Json& v : all["launches"][0]["verdicts"]) {
+    const std::string body = "  " + v["body"].get<std::string>() + " ";
+    EXPECT_EQ(has(struck, body), v["struck"].get<bool>()) << body;
+    EXPECT_EQ(has(spared, body), !v["struck"].get<bool>()) << body;
+    if (v["struck"]) EXPECT_FALSE(has(near, body)) << body;
+  }
+  std::vector<double> margins;
+  for (const std::string& line : lines_of(shown({"--only", "spared", "--sort", "margin", "--json-lines"}))) {
+    const Json row = Json::parse(line);
+    margins.push_back(row.value("margin", 1e9));
+  }
+  EXPECT_GT(margins.size(), 3u);
+  EXPECT_TRUE(std::is_sorted(margins.begin(), margins.end()));
+  EXPECT_EQ(dardo_run({"resolve", kHarbour, "--only", "some"}).code, 2);
+  EXPECT_EQ(dardo_run({"resolve", kHarbour, "--json", "--only", "near"}).code, 2);
+}
+
+TEST(Resolve, TheLinesForMachinesSayWhatTheOutcomeSays) {
+  const Json all = Json::parse(dardo_run({"resolve", kHarbour, "--json"}).out);
+  std::size_t strikes = 0, spared = 0;
+  for (const Json& launch : all["launches"]) {
+    strikes += launch["strikes"].size();
+    for (const Json& v : launch["verdicts"]) spared += !v["struck"].get<bool>();
+  }
+  const std::vector<std::string> rows = lines_of(dardo_run({"resolve", kHarbour, "--json-lines"}).out),
+                                 cells = lines_of(dardo_run({"resolve", kHarbour, "--csv"}).out);
+  ASSERT_EQ(rows.size(), strikes + spared);
+  ASSERT_EQ(cells.size(), rows.size() + 1);
+  EXPECT_EQ(cells[0].substr(0, 22), "launch,attack,by,body,");
+  const Json first = Json::parse(rows[0]), &strike = all["launches"][0]["strikes"][0];
+  EXPECT_EQ(first["body"], strike["body"]);
+  EXPECT_EQ(first["distance_m"], strike["distance"]);
+}
+
+TEST(Resolve, NamesAreTextWhateverTheyHold) {
+  const std::string names[] = {"=1+1",          R"(a,\"b\")",    "<b>&",
+                               R"(\u2028line)", R"(\u202eback)", R"(\ud83e\udd80 \u6ce2)"};
+  std::string bodies;
+  for (int i = 0; i < 6; ++i)
+    bodies += ", {\"id\": \"" + names[i] + "\", \"build\": \"b\", \"faction\": \"f\", \"at\": [" +
+              std::to_string(i + 3) + ", 0, 0]}";
+  const std::string scene =
+      R"({"dardo": 1, "factions": {"f": {"foe": ["f"]}}, "builds": {"b": {"hitboxes": [{"zone": "all", "ball": {"at": [0, 0, 0], "radius": 0.5}}]}},
+          "bodies": [{"id": "me", "build": "b", "faction": "f", "at": [0, 0, 0]})" +
+      bodies +
+      R"(], "attacks": {"a": {"area": {"ball": {"radius": 6}, "around": "attacker"}, "who": ["foe", "friend"]}},
+          "launches": [{"id": "l\u2066", "by": "me", "attack": "a"}]})";
+  // The reader lets no control characters in; these would turn or break the line.
+  const auto plain = [](const std::string& text) {
+    return !has(text, "\u202e") && !has(text, "\u2028") && !has(text, "\u2066");
+  };
+  for (const char* form : {"", "--csv", "--json-lines"}) {
+    std::vector<std::string> arguments{"resolve", "-"};
+    if (*form != 0) arguments.emplace_back(form);
+    const Finished r = dardo_run(arguments, scene);
+    ASSERT_EQ(r.code, 0) << r.err;
+    EXPECT_EQ(plain(r.out), std::string(form) != "--json-lines") << r.out;
+    EXPECT_TRUE(has(r.out, "\U0001F980")) << form;
+  }
+  const std::string csv = dardo_run({"resolve", "-", "--csv"}, scene).out;
+  EXPECT_TRUE(has(csv, ",'=1+1,"));
+  EXPECT_TRUE(has(csv, ",\"a,\"\"b\"\"\","));
+}
+
+TEST(Resolve, WideTablesFoldToTheWindow) {
+  ::setenv("COLUMNS", "72", 1);
+  const std::string narrow = dardo_run({"resolve", kHarbour, "--launch", "tessa-horn"}).out;
+  ::unsetenv("COLUMNS");
+  const std::string wide = dardo_run({"resolve", kHarbour, "--launch", "tessa-horn"}).out;
+  const auto words = [](const std::string& text) {
+    std::istringstream in(text);
+    return std::vector<std::string>{std::istream_iterator<std::string>(in), {}};
+  };
+  EXPECT_EQ(words(narrow), words(wide));
+  EXPECT_GT(lines_of(narrow).size(), lines_of(wide).size());
+  for (const std::string& line : lines_of(narrow)) {
+    if (has(line, "  -  ")) EXPECT_LE(line.size(), 72u) << line;
+  }
 }
 
 TEST(Resolve, WhyListsEveryGate) {

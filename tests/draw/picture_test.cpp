@@ -165,6 +165,30 @@ TEST(Labels, NeverCollideOnTheDemoScene) {
   }
 }
 
+TEST(Labels, AreOfThoseWhomItConcernsAndTheOthersAreCounted) {
+  const auto scene = io::read_scene(test::source_path("scenes/harbour.json"));
+  const auto& launch = *std::find_if(scene->launches.begin(), scene->launches.end(),
+                                     [](const auto& l) { return l.launch.id == "tessa-horn"; });
+  Sketch s = sketch(scene->arena, resolve(*scene, launch));
+  const auto is_concerned = [](const auto& thing) { return thing.concerned; };
+  const auto concerned =
+      static_cast<std::size_t>(std::count_if(s.bodies.begin(), s.bodies.end(), is_concerned) +
+                               std::count_if(s.walls.begin(), s.walls.end(), is_concerned));
+  // The attacker, three who are struck, and the crate that raider-3 is behind.
+  EXPECT_EQ(concerned, 5u);
+  const std::size_t all = s.bodies.size() + s.walls.size();
+  const auto left_out = [&](Names names) {
+    return detail::names_left_out(s, {.format = Format::png, .names = names});
+  };
+  EXPECT_EQ(left_out(Names::all), 0u);
+  EXPECT_EQ(left_out(Names::concerned), all - concerned);
+  EXPECT_EQ(left_out(Names::none), all);
+  // A crowd of those whom it does not concern.
+  const SketchBody other = *std::find_if_not(s.bodies.begin(), s.bodies.end(), is_concerned);
+  s.bodies.insert(s.bodies.end(), 500, other);
+  EXPECT_EQ(left_out(Names::all), all + 500 - concerned);
+}
+
 TEST(Labels, SayWhenThereIsNoRoom) {
   using namespace detail;
   const auto placed = place_labels({{{50, 50}, 5, 80, 80}, {{50, 50}, 5, 80, 80}}, {}, {0, 0, 100, 100});

@@ -127,7 +127,7 @@ TEST(Areas, MembershipAgreesWithDenseSampling) {
       Shape hitbox = random.shape(1.5);
       while (!check(hitbox).empty()) hitbox = random.shape(1.5);
       const BuildId build = *yard.arena.add_build({.name = "kind", .hitboxes = {{"all", hitbox}}});
-      const Pose pose{Vec3{1, 2, 0} + random.place(4), random.rotation()};
+      const Pose pose{Vec3{1, 2, 0} + random.place(3.5), random.rotation()};
       const BodyId raider = yard.add({.id = "raider", .build = build, .faction = yard.raiders, .pose = pose});
       Attack attack = area(shape);
       delivery(attack).along = AreaDelivery::Along::attacker;

@@ -435,6 +435,7 @@ TEST(ShotDown, InACrowdAsAllPairsSay) {
     (void)live.advance(0, [](const Strike&) {});
     // Nobody else is in the way.
     for (const Launch& l : launches) (void)yard.arena.remove(l.by);
+    (void)yard.arena.remove(yard.mara);
     std::size_t ended = 0;
     for (int tick = 0; live.in_flight() > 0 && tick < 1000; ++tick) {
       (void)live.advance(

@@ -13,10 +13,16 @@ enum class Format { png, svg, pdf };
 /// By a file's ending, in any case; nothing when it is none of the three.
 std::optional<Format> format_of(std::string_view path);
 
+/// Whose names stand in a picture. First of those whom the attack concerns (the attacker, who was struck or
+/// nearly so, what stood between); of all others for as long as there is room, and not in a crowd. How many
+/// are left out is said.
+enum class Names { all, concerned, none };
+
 struct PictureOptions {
   Format format = Format::png;
   int width = 1280;  ///< pixels (pdf: points), kSmallest to kLargest
   int height = 800;
+  Names names = Names::all;
 };
 inline constexpr int kSmallest = 320, kLargest = 8192;
 

@@ -22,6 +22,8 @@ std::string explain(const Verdict& verdict, const Arena& arena);
 std::string explain(const Reading& reading, const Arena& arena);
 /// In three words or so, for labels: "too far", "behind crate-3".
 std::string explain_briefly(const Verdict& verdict, const Arena& arena);
+/// Whether little was missing: a metre of reach, half a second, a tenth of a share, or room under a cap.
+bool nearly_struck(const Verdict& verdict);
 /// How a launch ended: "ended in the open after 30.00 m".
 std::string explain_end(const Outcome& outcome, const Arena& arena);
 

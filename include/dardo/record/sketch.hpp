@@ -19,7 +19,8 @@ struct SketchBody {
   std::vector<Vec3> way;         ///< of one that moves: where it goes while the launch lasts
   std::vector<Shape> struck_at;  ///< of one that moves: its hitboxes when it was first struck
   bool attacker = false, fallen = false, struck = false;
-  std::string note;  ///< why it was not struck, in three words
+  bool concerned = false;  ///< attacker, struck or nearly so, or in the way of what would have struck another
+  std::string note;        ///< why it was not struck, in three words
 };
 
 struct SketchWall {
@@ -28,6 +29,7 @@ struct SketchWall {
   Passages blocks;
   std::vector<Shape> at_end;  ///< of one that moves: as they are when all is over
   std::vector<Vec3> way;      ///< and where its middle goes meanwhile
+  bool concerned = false;     ///< it was met, or stood between
 };
 
 /// A contact, numbered in the order of the strikes from 1.

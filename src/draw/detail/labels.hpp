@@ -11,12 +11,15 @@ struct Label {
   Spot anchor;
   double clearance = 0;  ///< pixels around the anchor to stay away from
   double width = 0, height = 0;
+  double most_gap = 160;        ///< pixels from the clearance to its near side
+  bool may_be_missing = false;  ///< rather than cover anything
 };
 
 /// A label's place. `crowded`: there was no place free of everything, and it stands where it covers least.
 struct PlacedLabel {
   Rect box;
   bool crowded = false;
+  bool missing = false;  ///< it stands nowhere
 };
 
 /// A place for each label inside `page`, clear of all `taken` boxes and of each other as long as there is
@@ -26,5 +29,7 @@ std::vector<PlacedLabel> place_labels(const std::vector<Label>& labels, std::vec
 
 /// How many labels of a picture found no place of their own.
 std::size_t crowded_labels(const Sketch& sketch, const PictureOptions& options);
+/// How many bodies and walls stand in it without a name.
+std::size_t names_left_out(const Sketch& sketch, const PictureOptions& options);
 
 }  // namespace dardo::draw::detail

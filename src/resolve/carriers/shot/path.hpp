@@ -56,7 +56,7 @@ struct Course {
   double time = 0;  ///< everything is known up to here
   double travelled = 0;
   double laid = -1, laid_at = 0;  ///< when its piece began, and how far it had travelled by then
-  Piece piece;  ///< holds `time`, or ends there
+  Piece piece;                    ///< holds `time`, or ends there
   double born = 0;
   Vec3 origin;
   Vec3 aim;              ///< where it is thrown at; of a curve: the turning point
