@@ -68,7 +68,7 @@ void fields(Bytes& b, Pose& pose) {
 
 template <class Bytes>
 void fields(Bytes& b, Piece& p) {
-  b.endless(p.start), b.endless(p.end);
+  b.number(p.start, kMostTime), b.endless(p.end);
   fields(b, p.at, kMostPlace), fields(b, p.velocity, kMostSpeed), fields(b, p.acceleration, kMostBend),
       fields(b, p.jerk, kMostJerk), b.number(p.pace, kMostSpeed);
 }
