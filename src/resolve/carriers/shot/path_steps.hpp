@@ -72,9 +72,10 @@ inline Piece hermite(double t0, const Vec3& p0, const Vec3& v0, double t1, const
 /// the fourth power of its length. Well below the bound: what homes carries every step's error on.
 inline double shrunk(double wrong) { return std::clamp(0.65 / std::sqrt(std::sqrt(wrong)), 0.1, 0.5); }
 
-/// How long a step is tried: as the last ones say, not longer than `longest`.
+/// How long a step is tried: as the last ones say, not longer than `longest`. Made-up bytes may remember one
+/// that is no time at all.
 inline double first_step(double remembered, double otherwise, double longest) {
-  return std::min(longest, remembered > 0 ? remembered : otherwise);
+  return std::min(longest, std::max(kLeastPiece, remembered > 0 ? remembered : otherwise));
 }
 /// No step is longer, seconds: what happens within it might not show at its ends and its middle.
 inline constexpr double kLongestStep = 0.25;
