@@ -118,7 +118,7 @@ TEST(Areas, MembershipAgreesWithDenseSampling) {
   test::Random random(3);
   for (const AreaShape& shape : kShapes) {
     int in = 0, out = 0;
-    for (int round = 0; round < 60; ++round) {
+    for (int round = 0; round < 80; ++round) {
       Yard yard;
       const double facing = random.range(-3, 3);
       yard.arena.remove(yard.mara);
@@ -127,7 +127,7 @@ TEST(Areas, MembershipAgreesWithDenseSampling) {
       Shape hitbox = random.shape(1.5);
       while (!check(hitbox).empty()) hitbox = random.shape(1.5);
       const BuildId build = *yard.arena.add_build({.name = "kind", .hitboxes = {{"all", hitbox}}});
-      const Pose pose{Vec3{1, 2, 0} + random.place(3.5), random.rotation()};
+      const Pose pose{Vec3{1, 2, 0} + random.place(3), random.rotation()};
       const BodyId raider = yard.add({.id = "raider", .build = build, .faction = yard.raiders, .pose = pose});
       Attack attack = area(shape);
       delivery(attack).along = AreaDelivery::Along::attacker;
