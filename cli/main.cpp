@@ -24,7 +24,7 @@ CLI::App* add_resolve(CLI::App& app, ResolveOptions& options) {
   command->add_option("SCENE", options.scene, "Scene file, or - for standard input")->required();
   command->add_option("--launch", options.launch, "Only the launch with this id");
   command->add_option("--assume", options.assume, kAssumes);
-  command->add_option("--why", options.why, "Every gate for this body, with what was measured");
+  auto* why = command->add_option("--why", options.why, "Every gate for this body, with what was measured");
   auto* only = command
                    ->add_option("--only", options.only,
                                 "Who was struck, or spared, or spared by little: a metre, half a second, a "
@@ -38,6 +38,7 @@ CLI::App* add_resolve(CLI::App& app, ResolveOptions& options) {
   auto* lines = command->add_flag("--json-lines", options.lines, "The same lines, each a JSON object");
   json->excludes(csv)->excludes(lines)->excludes(only)->excludes(sort);
   csv->excludes(lines);
+  why->excludes(only)->excludes(sort)->excludes(csv)->excludes(lines);
   return command;
 }
 

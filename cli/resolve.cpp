@@ -273,9 +273,8 @@ int run_resolve(const ResolveOptions& options) {
   if (options.csv || options.lines) {
     std::vector<Fate> fates;
     for (const Outcome& out : outcomes) {
-      for (const Fate& f : fates_of(out, arena, only_of(options.only), sort_of(options.sort))) {
-        if (!why || f.body() == *why) fates.push_back(f);
-      }
+      const std::vector<Fate> of_one = fates_of(out, arena, only_of(options.only), sort_of(options.sort));
+      fates.insert(fates.end(), of_one.begin(), of_one.end());
     }
     fmt::print("{}", options.csv ? fates_csv(fates, arena) : fates_json_lines(fates, arena));
     return kDone;

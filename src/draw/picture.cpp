@@ -369,14 +369,39 @@ class Picture {
     }
   }
 
+  struct Text {
+    std::string head, note;
+    Color color;
+    Spot anchor;
+    enum { contact, body, wall } kind;
+  };
+  void draw_label(const Text& t, double clearance, const Rect& r) {
+    const double x = std::clamp(t.anchor.x, r.x, r.x + r.width),
+                 y = std::clamp(t.anchor.y, r.y, r.y + r.height);
+    // A label that had to move away says whose it is.
+    const double away = std::hypot(x - t.anchor.x, y - t.anchor.y);
+    if (away > clearance + 14) {
+      const double k = clearance / away;
+      canvas_.line({t.anchor.x + (x - t.anchor.x) * k, t.anchor.y + (y - t.anchor.y) * k}, {x, y},
+                   t.color.faded(0.6), 0.8);
+    }
+    if (t.kind == Text::contact) {
+      canvas_.disc({r.x + r.width / 2, r.y + r.height / 2}, 8, kReached);
+      canvas_.text({r.x + r.width / 2 - canvas_.text_width(t.head, kTextSize, Weight::bold) / 2,
+                    r.y + r.height / 2 + 4.4},
+                   t.head, kTextSize, {1, 1, 1}, Weight::bold);
+      return;
+    }
+    canvas_.rect(r, kPaper.faded(0.75), kPaper.faded(0), 0.1);
+    const bool wall = t.kind == Text::wall;
+    const Color dark{t.color.red * 0.8, t.color.green * 0.8, t.color.blue * 0.8};
+    canvas_.text({r.x + 2, r.y + 11.5}, t.head, wall ? kSmallText : kTextSize, dark,
+                 wall ? Weight::plain : Weight::bold);
+    if (!t.note.empty()) canvas_.text({r.x + 2, r.y + 11.5 + kLineHeight}, t.note, kSmallText, kInk);
+  }
+
   void draw_labels() {
     constexpr double kNear = 40;  // pixels: no leader runs across the page to who is not concerned
-    struct Text {
-      std::string head, note;
-      Color color;
-      Spot anchor;
-      enum { contact, body, wall } kind;
-    };
     std::vector<Text> texts;
     std::vector<Label> labels;
     const auto add = [&](Text t, double clearance) {
@@ -410,30 +435,7 @@ class Picture {
         ++left_out_;
         continue;
       }
-      const Rect& r = places[i].box;
-      const Text& t = texts[i];
-      const double x = std::clamp(t.anchor.x, r.x, r.x + r.width),
-                   y = std::clamp(t.anchor.y, r.y, r.y + r.height);
-      // A label that had to move away says whose it is.
-      const double away = std::hypot(x - t.anchor.x, y - t.anchor.y);
-      if (away > labels[i].clearance + 14) {
-        const double k = labels[i].clearance / away;
-        canvas_.line({t.anchor.x + (x - t.anchor.x) * k, t.anchor.y + (y - t.anchor.y) * k}, {x, y},
-                     t.color.faded(0.6), 0.8);
-      }
-      if (t.kind == Text::contact) {
-        canvas_.disc({r.x + r.width / 2, r.y + r.height / 2}, 8, kReached);
-        canvas_.text({r.x + r.width / 2 - canvas_.text_width(t.head, kTextSize, Weight::bold) / 2,
-                      r.y + r.height / 2 + 4.4},
-                     t.head, kTextSize, {1, 1, 1}, Weight::bold);
-        continue;
-      }
-      canvas_.rect(r, kPaper.faded(0.75), kPaper.faded(0), 0.1);
-      const bool wall = t.kind == Text::wall;
-      const Color dark{t.color.red * 0.8, t.color.green * 0.8, t.color.blue * 0.8};
-      canvas_.text({r.x + 2, r.y + 11.5}, t.head, wall ? kSmallText : kTextSize, dark,
-                   wall ? Weight::plain : Weight::bold);
-      if (!t.note.empty()) canvas_.text({r.x + 2, r.y + 11.5 + kLineHeight}, t.note, kSmallText, kInk);
+      draw_label(texts[i], labels[i].clearance, places[i].box);
     }
   }
 

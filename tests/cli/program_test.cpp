@@ -104,6 +104,7 @@ TEST(Resolve, OnlySomeAreShownAndInAnotherOrder) {
   EXPECT_TRUE(std::is_sorted(margins.begin(), margins.end()));
   EXPECT_EQ(dardo_run({"resolve", kHarbour, "--only", "some"}).code, 2);
   EXPECT_EQ(dardo_run({"resolve", kHarbour, "--json", "--only", "near"}).code, 2);
+  EXPECT_EQ(dardo_run({"resolve", kHarbour, "--why", "raider-3", "--sort", "name"}).code, 2);
 }
 
 TEST(Resolve, TheLinesForMachinesSayWhatTheOutcomeSays) {

@@ -95,8 +95,7 @@ std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& f
     // A blade is as far from all that it touches at once; what lasts takes in those that come at one time,
     // and what follows from each begins, by their order.
     const bool same_moment = a != nullptr && b != nullptr && std::fabs(a->time_s - b->time_s) < 1e-9 &&
-                             (std::fabs(a->distance - b->distance) < 1e-9 || any_attack(s.attack, swings) ||
-                              any_attack(s.attack, lasts));
+                             (std::fabs(a->distance - b->distance) < 1e-9 || any_attack(s.attack, lasts));
     if (tie || same_moment || one_end || sets_off_a_tie(s, full)) return {};
     return "bodies in another order: " + differ(s, full.strikes, t, o.strikes);
   }
