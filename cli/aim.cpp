@@ -73,7 +73,7 @@ nlohmann::ordered_json json_of(const Arena& arena, const io::SceneLaunch& launch
 }  // namespace
 
 int run_aim(const AimOptions& options) {
-  const auto opened = open_scene(options.scene, options.launch, std::nullopt);
+  const auto opened = open_scene(options.scene, options.launches, std::nullopt);
   if (!opened) return kBadInput;
   const io::Scene* scene = &opened->scene;
   const auto* launches = &opened->launches;
@@ -81,7 +81,7 @@ int run_aim(const AimOptions& options) {
   std::size_t told = 0;
   for (const io::SceneLaunch* l : *launches) {
     const AimReport report = aim(scene->arena, l->attack, l->launch);
-    if (options.launch.empty() && !report.problems.empty()) continue;  // the others are not aimed
+    if (options.launches.empty() && !report.problems.empty()) continue;  // the others are not aimed
     for (const Problem& p : report.problems) {
       print_error(fmt::format("--launch {}: {} {}; expected {}", l->launch.id, p.where, p.what, p.fix));
     }

@@ -2,6 +2,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "dardo/io/scene.hpp"
 
@@ -11,16 +12,21 @@ namespace dardo::cli {
 enum Exit : int { kDone = 0, kExpectationFailed = 1, kBadInput = 2 };
 
 struct ResolveOptions {
-  std::string scene, launch, why, only, sort;
-  std::vector<std::string> assume;
+  std::string scene, why, only, sort;
+  std::vector<std::string> launches, assume;
   bool json = false, csv = false, lines = false;
 };
 struct DrawOptions {
-  std::string scene, launch, output, size = "1280x800", names = "all";
-  std::vector<std::string> assume;
+  std::vector<std::string> scenes, launches, assume, views;
+  std::string output, against, focus, size = "1280x800", names = "all";
+  std::optional<double> at;
+  double span = 12;
+  std::size_t frames = 0;
+  bool dark = false;
 };
 struct AimOptions {
-  std::string scene, launch;
+  std::string scene;
+  std::vector<std::string> launches;
   bool json = false;
 };
 struct LookOptions {
@@ -42,10 +48,10 @@ int run_look(const LookOptions& options);
 int run_demo(const DemoOptions& options);
 int run_schema(const SchemaOptions& options);
 
-/// The launches that were asked for: the named one, or all. Prints what is wrong and returns nothing when
-/// there is no such launch.
+/// The launches that were asked for by their ids, in that order, or all. Prints what is wrong and returns
+/// nothing when there is no such launch.
 std::optional<std::vector<const io::SceneLaunch*>> pick_launches(const io::Scene& scene,
-                                                                 const std::string& launch);
+                                                                 const std::vector<std::string>& ids);
 
 /// A scene and the launches of it that were asked for.
 struct Opened {
@@ -56,7 +62,7 @@ struct Opened {
 /// Reads a scene and picks its launches; prints what is wrong and returns nothing otherwise.
 /// `assume`: of each rule of a game's own that the attacks list "NAME=pass" or "NAME=stop"; nothing where
 /// rules do not matter.
-std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch,
+std::unique_ptr<const Opened> open_scene(const std::string& path, const std::vector<std::string>& launches,
                                          const std::optional<std::vector<std::string>>& assume);
 
 /// Prints the outcomes of launches as tables, a line for each first when there are several; `only` and `sort`
@@ -64,8 +70,7 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::str
 void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
                     const Rules& rules, const std::string& only = "", const std::string& sort = "");
 
-/// Writes a picture of a launch; false, with a message printed, when that fails.
-bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path, int width,
-                   int height, const Rules& rules, const std::string& names = "all");
+/// Writes a picture of a launch, 1280 x 800; false, with a message printed, when that fails.
+bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path);
 
 }  // namespace dardo::cli

@@ -25,7 +25,7 @@ int run_demo(const DemoOptions& options) {
     return kBadInput;
   }
   fmt::print("{}\n\n", toned(scene->title, Tone::strong));
-  const auto launches = *pick_launches(*scene, "");
+  const auto launches = *pick_launches(*scene, {});
   print_outcomes(*scene, launches, {});
   fmt::print("\nwritten to {}:\n", options.folder);
   const std::string copy = options.folder + "/harbour.json";
@@ -36,7 +36,7 @@ int run_demo(const DemoOptions& options) {
   fmt::print("  {}\n", copy);
   for (const io::SceneLaunch* l : launches) {
     const std::string path = fmt::format("{}/{}.png", options.folder, l->launch.id);
-    if (!write_picture(*scene, *l, path, 1280, 800, {})) return kBadInput;
+    if (!write_picture(*scene, *l, path)) return kBadInput;
     fmt::print("  {}\n", path);
   }
   fmt::print("\nChange {} and look again:\n  dardo resolve {}\n  dardo draw {} --launch {} -o picture.png\n",

@@ -2,50 +2,15 @@
 
 #include <fmt/format.h>
 
-#include <array>
-#include <charconv>
 #include <nlohmann/json.hpp>
 
 #include "commands.hpp"
 #include "dardo/record/explain.hpp"
+#include "places.hpp"
 #include "terminal.hpp"
 
 namespace dardo::cli {
 namespace {
-
-/// "x,y" or "x,y,z".
-std::optional<Vec3> place_of(std::string_view text) {
-  std::array<double, 3> parts{};
-  std::size_t count = 0;
-  while (count < parts.size() && !text.empty()) {
-    const auto [end, fault] = std::from_chars(text.data(), text.data() + text.size(), parts[count]);
-    if (fault != std::errc{}) return std::nullopt;
-    ++count;
-    text.remove_prefix(static_cast<std::size_t>(end - text.data()));
-    if (text.empty()) break;
-    if (text.front() != ',') return std::nullopt;
-    text.remove_prefix(1);
-  }
-  if (!text.empty() || count < 2) return std::nullopt;
-  return Vec3{parts[0], parts[1], parts[2]};
-}
-
-/// As the scene's file counts, and back.
-Vec3 as_counted(const io::Scene& scene, const Vec3& p) { return {p.x, scene.y_down ? -p.y : p.y, p.z}; }
-
-/// A body of the scene by its id, or a place; false, with a message, when it is neither.
-bool find(const io::Scene& scene, const char* option, const std::string& text, BodyId& body,
-          std::optional<Vec3>& place) {
-  if (const auto found = scene.arena.find_body(text)) {
-    body = *found;
-    return true;
-  }
-  place = place_of(text);
-  if (place) return place = as_counted(scene, *place), true;
-  print_error(
-      fmt::format("{}: is neither a body nor a place: \"{}\"; expected a body's id, or x,y,z", option, text));
-  return false;
-}
 
 std::string text_of(const Vec3& p) { return fmt::format("({:.2f}, {:.2f}, {:.2f})", p.x, p.y, p.z); }
 
@@ -59,8 +24,8 @@ int run_look(const LookOptions& options) {
   }
   const Arena& arena = scene->arena;
   Look question;
-  if (!find(*scene, "--from", options.from, question.by, question.place) ||
-      !find(*scene, "--to", options.to, question.body, question.target))
+  if (!find_spot(*scene, "--from", options.from, question.by, question.place) ||
+      !find_spot(*scene, "--to", options.to, question.body, question.target))
     return kBadInput;
   question.sight.through = options.through == "shots"    ? Passage::shots
                            : options.through == "blasts" ? Passage::blasts

@@ -4,6 +4,7 @@
 #include <cstdio>
 
 #include "commands.hpp"
+#include "dardo/draw/picture.hpp"
 #include "terminal.hpp"
 
 namespace {
@@ -16,14 +17,16 @@ int finish(int code) {
 }
 
 using namespace dardo::cli;
+namespace draw = dardo::draw;
 
 const char* const kAssumes = "A rule of the game's own that attacks list: NAME=pass or NAME=stop";
 
 CLI::App* add_resolve(CLI::App& app, ResolveOptions& options) {
   auto* command = app.add_subcommand("resolve", "Who is struck by each launch, and why the others are not");
   command->add_option("SCENE", options.scene, "Scene file, or - for standard input")->required();
-  command->add_option("--launch", options.launch, "Only the launch with this id");
-  command->add_option("--assume", options.assume, kAssumes);
+  command->add_option("--launch", options.launches, "Only the launch with this id; may be said several times")
+      ->allow_extra_args(false);
+  command->add_option("--assume", options.assume, kAssumes)->allow_extra_args(false);
   auto* why = command->add_option("--why", options.why, "Every gate for this body, with what was measured");
   auto* only = command
                    ->add_option("--only", options.only,
@@ -42,6 +45,45 @@ CLI::App* add_resolve(CLI::App& app, ResolveOptions& options) {
   return command;
 }
 
+CLI::App* add_draw(CLI::App& app, DrawOptions& options) {
+  auto* command = app.add_subcommand("draw", "A picture of launches, from the geometry that decided");
+  command
+      ->add_option("SCENE", options.scenes,
+                   "Scene file, or - for standard input; a second one is drawn beside the first")
+      ->required()
+      ->expected(1, 2);
+  command
+      ->add_option("--launch", options.launches,
+                   "The launch with this id, or several in one picture; the scene's first unless given")
+      ->allow_extra_args(false);
+  command->add_option("-o,--output", options.output, "File to write: .png, .svg or .pdf")->required();
+  auto* against =
+      command->add_option("--against", options.against, "Another launch beside it, and whose fates differ");
+  auto* at = command->add_option("--at", options.at, "One moment, seconds on the clock of the scene");
+  auto* frames = command->add_option("--frames", options.frames, "So many moments, evenly from start to end")
+                     ->check(CLI::Range(std::size_t{2}, draw::kMostSketches));
+  command
+      ->add_option("--view", options.views,
+                   "plan, side or oblique; may be said several times; side:30 has what lies 30 degrees "
+                   "from +x to the right")
+      ->allow_extra_args(false);
+  auto* focus = command->add_option("--focus", options.focus,
+                                    "Around a body or a place x,y,z; an inset shows the whole");
+  command->add_option("--span", options.span, "How much of it --focus shows, metres across")
+      ->check(CLI::Range(0.02, 1e7))
+      ->needs(focus)
+      ->capture_default_str();
+  command->add_option("--names", options.names, "Whose names stand in it, while there is room for them")
+      ->check(CLI::IsMember({"all", "concerned", "none"}))
+      ->capture_default_str();
+  command->add_flag("--dark", options.dark, "Light on dark");
+  command->add_option("--size", options.size, "Width x height in pixels")->capture_default_str();
+  command->add_option("--assume", options.assume, kAssumes)->allow_extra_args(false);
+  at->excludes(frames);
+  frames->excludes(against);
+  return command;
+}
+
 int run(int argc, char** argv) {
   CLI::App app{"Which targets an attack reaches, and why the others are not."};
   app.name("dardo");
@@ -54,6 +96,7 @@ int run(int argc, char** argv) {
       "  dardo resolve scenes/harbour.json --only near     who was spared by little\n"
       "  dardo resolve scenes/harbour.json --why raider-3  every gate for one body, with its numbers\n"
       "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
+      "  dardo draw scenes/harbour.json --launch odo-fire-pot --frames 6 -o pot.png   moment by moment\n"
       "  dardo aim scenes/harbour.json --launch tessa-flare   how to meet a moving target\n"
       "  dardo look scenes/harbour.json --from mara --to raider-3   who sees whom\n"
       "  dardo schema > scene.schema.json                  so that your editor completes and checks "
@@ -65,23 +108,16 @@ int run(int argc, char** argv) {
   auto* resolve_command = add_resolve(app, resolve);
 
   DrawOptions draw;
-  auto* draw_command = app.add_subcommand("draw", "A picture of a launch, from the geometry that decided");
-  draw_command->add_option("SCENE", draw.scene, "Scene file, or - for standard input")->required();
-  draw_command->add_option("--launch", draw.launch,
-                           "The launch with this id; the scene's first unless given");
-  draw_command->add_option("-o,--output", draw.output, "File to write: .png, .svg or .pdf")->required();
-  draw_command->add_option("--assume", draw.assume, kAssumes);
-  draw_command->add_option("--names", draw.names, "Whose names stand in it, while there is room for them")
-      ->check(CLI::IsMember({"all", "concerned", "none"}))
-      ->capture_default_str();
-  draw_command->add_option("--size", draw.size, "Width x height in pixels")->capture_default_str();
+  auto* draw_command = add_draw(app, draw);
 
   AimOptions aim;
   auto* aim_command =
       app.add_subcommand("aim", "How a shot must leave so as to meet its target, and what is in the way");
   aim_command->add_option("SCENE", aim.scene, "Scene file, or - for standard input")->required();
-  aim_command->add_option("--launch", aim.launch,
-                          "Only the launch with this id; all shots at a body or a place unless given");
+  aim_command
+      ->add_option("--launch", aim.launches,
+                   "Only the launch with this id; all shots at a body or a place unless given")
+      ->allow_extra_args(false);
   aim_command->add_flag("--json", aim.json, "For machines: one JSON object, nothing else");
 
   LookOptions look;

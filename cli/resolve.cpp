@@ -152,17 +152,23 @@ std::string quoted_list(const std::vector<std::string>& names) {
 }  // namespace
 
 std::optional<std::vector<const io::SceneLaunch*>> pick_launches(const io::Scene& scene,
-                                                                 const std::string& launch) {
+                                                                 const std::vector<std::string>& ids) {
   std::vector<const io::SceneLaunch*> out;
-  std::vector<std::string> ids;
+  std::vector<std::string> all;
   for (const io::SceneLaunch& l : scene.launches) {
-    ids.push_back(l.launch.id);
-    if (launch.empty() || launch == l.launch.id) out.push_back(&l);
+    all.push_back(l.launch.id);
+    if (ids.empty()) out.push_back(&l);
   }
-  if (!out.empty() || launch.empty()) return out;
-  print_error(
-      fmt::format("--launch {}: no such launch in this scene; expected one of {}", launch, quoted_list(ids)));
-  return std::nullopt;
+  for (const std::string& id : ids) {
+    const auto found = std::find(all.begin(), all.end(), id);
+    if (found == all.end()) {
+      print_error(
+          fmt::format("--launch {}: no such launch in this scene; expected one of {}", id, quoted_list(all)));
+      return std::nullopt;
+    }
+    out.push_back(&scene.launches[static_cast<std::size_t>(found - all.begin())]);
+  }
+  return out;
 }
 
 namespace {
@@ -194,7 +200,7 @@ void add_rules(std::vector<std::string>& out, const Attack& attack) {
 
 }  // namespace
 
-std::unique_ptr<const Opened> open_scene(const std::string& path, const std::string& launch,
+std::unique_ptr<const Opened> open_scene(const std::string& path, const std::vector<std::string>& ids,
                                          const std::optional<std::vector<std::string>>& assume) {
   auto scene = io::read_scene(path);
   if (!scene) {
@@ -219,7 +225,7 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::str
   }
   // The launches are picked where the scene stays.
   auto out = std::make_unique<Opened>(Opened{std::move(*scene), {}, std::move(*rules)});
-  auto launches = pick_launches(out->scene, launch);
+  auto launches = pick_launches(out->scene, ids);
   if (!launches) return nullptr;
   out->launches = std::move(*launches);
   return out;
@@ -238,7 +244,7 @@ void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLau
 }
 
 int run_resolve(const ResolveOptions& options) {
-  const auto opened = open_scene(options.scene, options.launch, options.assume);
+  const auto opened = open_scene(options.scene, options.launches, options.assume);
   if (!opened) return kBadInput;
   const io::Scene* scene = &opened->scene;
   const auto* launches = &opened->launches;

@@ -186,25 +186,22 @@ AreaOutline outline_of(const AreaMark& mark) {
 }
 
 void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan) {
+  const Color& color = canvas.colors().reached;
   const AreaOutline outline = outline_of(mark);
   for (const Line& face : outline.faces) {
     std::vector<Spot> spots;
     for (const Vec3& p : face) spots.push_back(plan(p));
-    canvas.polygon(spots, kReached.faded(0.08), kReached.faded(0), 0);
+    canvas.polygon(spots, color.faded(0.08), color.faded(0), 0);
   }
   for (const Line& line : outline.lines) {
-    for (std::size_t i = 1; i < line.size(); ++i)
-      canvas.line(plan(line[i - 1]), plan(line[i]), kReached.faded(0.75), 1.4);
+    std::vector<Spot> spots;
+    for (const Vec3& p : line) spots.push_back(plan(p));
+    canvas.polyline(spots, color.faded(0.75), 1.4);
   }
-}
-
-void draw_dash(Canvas& canvas, const DashMark& mark, const Plan& plan) {
-  for (const Shape& s : mark.hitboxes)
-    canvas.polygon(outline(s, plan), kWay.faded(0.12), kWay.faded(0.8), 1.4);
-  for (const Leg& leg : mark.legs) canvas.line(plan(leg.from.at), plan(leg.at(leg.end).at), kWay, 3);
 }
 
 void draw_lasting(Canvas& canvas, const LastingMark& mark, const Plan& plan) {
+  const Color& color = canvas.colors().reached;
   // So close that a blade's way reads as one sweep.
   double turns = 0;
   for (const Leg& leg : mark.own)
@@ -217,26 +214,23 @@ void draw_lasting(Canvas& canvas, const LastingMark& mark, const Plan& plan) {
     const double t = mark.from_s + time * i / steps;
     const AreaOutline outline = outline_of({shape_at(mark, t), frame_at(mark, t)});
     for (const Line& line : outline.lines) {
-      for (std::size_t k = 1; k < line.size(); ++k)
-        canvas.line(plan(line[k - 1]), plan(line[k]), kReached.faded(mark.blade ? 0.3 : 0.22), 1);
+      std::vector<Spot> spots;
+      for (const Vec3& p : line) spots.push_back(plan(p));
+      canvas.polyline(spots, color.faded(mark.blade ? 0.3 : 0.22), 1);
     }
     if (mark.blade || i == steps) {
       for (const Line& face : outline.faces) {
         std::vector<Spot> spots;
         for (const Vec3& p : face) spots.push_back(plan(p));
-        canvas.polygon(spots, kReached.faded(0.06), kReached.faded(0), 0);
+        canvas.polygon(spots, color.faded(0.06), color.faded(0), 0);
       }
     }
   }
   const AreaOutline last = outline_of({shape_at(mark, mark.to_s), frame_at(mark, mark.to_s)});
   for (const Line& line : last.lines) {
-    for (std::size_t k = 1; k < line.size(); ++k) {
-      if (mark.trap) {
-        canvas.line(plan(line[k - 1]), plan(line[k]), kReached.faded(0.75), 1.4, Stroke::dashed);
-      } else {
-        canvas.line(plan(line[k - 1]), plan(line[k]), kReached.faded(0.75), 1.4);
-      }
-    }
+    std::vector<Spot> spots;
+    for (const Vec3& p : line) spots.push_back(plan(p));
+    canvas.polyline(spots, color.faded(0.75), 1.4, mark.trap ? Stroke::dashed : Stroke::solid);
   }
 }
 

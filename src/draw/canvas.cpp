@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <numbers>
 
+#include "draw/detail/palette.hpp"
+
 namespace dardo::draw::detail {
 namespace {
 
@@ -28,10 +30,32 @@ cairo_surface_t* make_surface(const PictureOptions& o, std::string* bytes) {
   return cairo_image_surface_create(CAIRO_FORMAT_RGB24, o.width, o.height);
 }
 
+/// As text that Cairo takes: for bytes that are none, and for control characters, the sign for that.
+std::string readable(std::string_view text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size();) {
+    const auto lead = static_cast<unsigned char>(text[i]);
+    const std::size_t size = lead < 0x80 ? 1 : lead >= 0xf0 ? 4 : lead >= 0xe0 ? 3 : lead >= 0xc2 ? 2 : 0;
+    const auto at = [&](std::size_t k) { return static_cast<unsigned char>(text[i + k]); };
+    bool whole = size > 0 && i + size <= text.size() && lead < 0xf5;
+    for (std::size_t k = 1; whole && k < size; ++k) whole = (at(k) & 0xc0) == 0x80;
+    // Longer than need be, halves of pairs, beyond the last.
+    if (whole && size == 3) whole = !(lead == 0xe0 && at(1) < 0xa0) && !(lead == 0xed && at(1) >= 0xa0);
+    if (whole && size == 4) whole = !(lead == 0xf0 && at(1) < 0x90) && !(lead == 0xf4 && at(1) >= 0x90);
+    if (!whole || lead < 0x20 || lead == 0x7f) {
+      out += "\xef\xbf\xbd", ++i;
+    } else {
+      out.append(text, i, size), i += size;
+    }
+  }
+  return out;
+}
+
 }  // namespace
 
 Canvas::Canvas(const PictureOptions& o)
     : format_(o.format),
+      colors_(o.dark ? kDark : kLight),
       width_(o.width),
       height_(o.height),
       surface_(make_surface(o, &bytes_), cairo_surface_destroy),
@@ -63,15 +87,13 @@ void Canvas::line(Spot a, Spot b, const Color& color, double width, Stroke strok
   cairo_stroke(cairo_.get());
 }
 
-void Canvas::polyline(const std::vector<Spot>& points, const Color& color, double width) {
+void Canvas::polyline(const std::vector<Spot>& points, const Color& color, double width, Stroke stroke) {
   if (points.size() < 2) return;
   set(color);
-  set_stroke(width, Stroke::solid);
-  cairo_set_line_join(cairo_.get(), CAIRO_LINE_JOIN_ROUND);
+  set_stroke(width, stroke);
   cairo_move_to(cairo_.get(), points[0].x, points[0].y);
   for (const Spot& p : points) cairo_line_to(cairo_.get(), p.x, p.y);
   cairo_stroke(cairo_.get());
-  cairo_set_line_join(cairo_.get(), CAIRO_LINE_JOIN_MITER);
 }
 
 void Canvas::circle(Spot center, double radius, const Color& color, double width, Stroke stroke) {
@@ -155,13 +177,13 @@ void Canvas::text(Spot at, std::string_view text, double size, const Color& colo
   set_font(size, weight);
   set(color);
   cairo_move_to(cairo_.get(), at.x, at.y);
-  cairo_show_text(cairo_.get(), std::string(text).c_str());
+  cairo_show_text(cairo_.get(), readable(text).c_str());
 }
 
 double Canvas::text_width(std::string_view text, double size, Weight weight) const {
   set_font(size, weight);
   cairo_text_extents_t extents;
-  cairo_text_extents(cairo_.get(), std::string(text).c_str(), &extents);
+  cairo_text_extents(cairo_.get(), readable(text).c_str(), &extents);
   return extents.x_advance;
 }
 

@@ -79,12 +79,42 @@ void add_points(std::vector<Spot>& out, const Triangle& t, const Plan& plan) {
 
 }  // namespace
 
-Plan fit(const Bounds& what, const Rect& page) {
-  const Vec3 extent = what.high - what.low;
-  Plan plan;
-  plan.pixels_per_metre =
-      std::min(page.width / std::max(extent.x, 1.0), page.height / std::max(extent.y, 1.0));
-  plan.world_center = what.center();
+void Extent::add(const Vec3& p) {
+  const double x = dot(p, right_), y = dot(p, up_);
+  if (empty()) {
+    left_ = east_ = x, low_ = top_ = y;
+    return;
+  }
+  left_ = std::min(left_, x), east_ = std::max(east_, x);
+  low_ = std::min(low_, y), top_ = std::max(top_, y);
+}
+
+void Extent::add(const Bounds& box) {
+  for (int i = 0; i < 8; ++i) {
+    add(Vec3{i & 1 ? box.high.x : box.low.x, i & 2 ? box.high.y : box.low.y, i & 4 ? box.high.z : box.low.z});
+  }
+}
+
+void Extent::add(const Extent& other) {
+  if (other.empty()) return;
+  add(other.right_ * other.left_ + other.up_ * other.low_);
+  add(other.right_ * other.east_ + other.up_ * other.top_);
+}
+
+bool Extent::holds(const Vec3& p, double margin) const {
+  const double x = dot(p, right_), y = dot(p, up_);
+  return x >= left_ - margin && x <= east_ + margin && y >= low_ - margin && y <= top_ + margin;
+}
+
+Vec3 Extent::center() const { return right_ * ((left_ + east_) / 2) + up_ * ((low_ + top_) / 2); }
+
+double scale_to_fit(const Extent& extent, const Rect& page) {
+  return std::min(page.width / std::max(extent.width(), 1.0), page.height / std::max(extent.height(), 1.0));
+}
+
+Plan placed_on(Plan plan, const Extent& extent, const Rect& page, double pixels_per_metre) {
+  plan.pixels_per_metre = pixels_per_metre;
+  plan.world_center = extent.center();
   plan.page_center = {page.x + page.width / 2, page.y + page.height / 2};
   return plan;
 }
@@ -93,6 +123,16 @@ std::vector<Spot> outline(const Shape& shape, const Plan& plan) {
   std::vector<Spot> points;
   std::visit([&](const auto& s) { add_points(points, s, plan); }, shape);
   return hull(std::move(points));
+}
+
+std::vector<Spot> level_circle(const Vec3& center, double radius, const Plan& plan) {
+  constexpr int kChords = 96;
+  std::vector<Spot> out;
+  for (int i = 0; i <= kChords; ++i) {
+    const double a = 2 * std::numbers::pi * i / kChords;
+    out.push_back(plan(center + Vec3{radius * std::cos(a), radius * std::sin(a), 0}));
+  }
+  return out;
 }
 
 Rect box_around(const std::vector<Spot>& spots) {

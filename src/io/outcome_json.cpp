@@ -108,16 +108,20 @@ Json surface(const SurfaceMet& m, const Arena& arena) {
 Json mark(const PathMark& m) {
   Json path{{"from", point(m.from)}, {"to", point(m.to)}};
   if (m.radius > 0) path["radius"] = m.radius;
+  path["time"] = m.time_s;
   return {{"path", std::move(path)}};
 }
-Json mark(const RingMark& m) { return {{"ring", {{"center", point(m.center)}, {"radius", m.radius}}}}; }
+Json mark(const RingMark& m) {
+  return {{"ring", {{"center", point(m.center)}, {"radius", m.radius}, {"time", m.time_s}}}};
+}
 Json mark(const SightMark& m) {
   Json line{{"from", point(m.from)}, {"to", point(m.to)}};
   if (m.cut) line["cut"] = point(*m.cut);
+  line["time"] = m.time_s;
   return {{"sight", std::move(line)}};
 }
 Json mark(const ReachMark& m) {
-  return {{"reach", {{"center", point(m.center)}, {"near", m.near}, {"far", m.far}}}};
+  return {{"reach", {{"center", point(m.center)}, {"near", m.near}, {"far", m.far}, {"time", m.time_s}}}};
 }
 
 Json axes(const Rotation& turn) { return Json::array({point(turn.x), point(turn.y), point(turn.z)}); }
@@ -126,7 +130,8 @@ Json mark(const AreaMark& m, const Arena& arena) {
   return {{"area",
            {{"shape", detail::RowWriter(arena).write(m.shape)},
             {"at", point(m.pose.at)},
-            {"facing", axes(m.pose.turn)}}}};
+            {"facing", axes(m.pose.turn)},
+            {"time", m.time_s}}}};
 }
 
 Json leg(const Leg& l) {
@@ -215,6 +220,7 @@ Json outcome(const Outcome& o, const Arena& arena) {
   if (!o.stopped_by.empty()) out["stopped_by"] = blocker(o.stopped_by, arena);
   out["origin"] = point(o.origin);
   out["end"] = point(o.end);
+  out["start_time"] = o.start_s;
   out["end_time"] = o.end_s;
   Json& strikes = out["strikes"] = Json::array();
   for (const Strike& s : o.strikes) strikes.push_back(strike(s, arena));
@@ -345,9 +351,10 @@ class OutcomeReader {
   }
 
   Outcome read_outcome(const Place& place) {
-    const Fields f(reader_, place,
-                   {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "end_time", "strikes",
-                    "downed", "surfaces", "verdicts", "sketch", "limits_met", "warnings", "problems"});
+    const Fields f(
+        reader_, place,
+        {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "start_time", "end_time",
+         "strikes", "downed", "surfaces", "verdicts", "sketch", "limits_met", "warnings", "problems"});
     Outcome out;
     out.launch = text(f, "launch");
     out.attack = text(f, "attack");
@@ -357,7 +364,7 @@ class OutcomeReader {
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
-    out.end_s = number(f, "end_time");
+    out.start_s = number(f, "start_time"), out.end_s = number(f, "end_time");
     for (const Place& item : list(f, "strikes")) out.strikes.push_back(read_strike(item));
     if (f.has("downed")) {
       for (const Place& item : list(f, "downed")) {
@@ -475,19 +482,20 @@ class OutcomeReader {
     const Fields f(reader_, place,
                    {"path", "ring", "sight", "reach", "flight", "motion", "area", "lasting", "hop", "dash"});
     if (const auto p = f.at("path")) {
-      const Fields m(reader_, *p, {"from", "to", "radius"});
-      out.emplace_back(PathMark{vec3(m, "from"), vec3(m, "to"), maybe_number(m, "radius").value_or(0)});
+      const Fields m(reader_, *p, {"from", "to", "radius", "time"});
+      out.emplace_back(
+          PathMark{vec3(m, "from"), vec3(m, "to"), maybe_number(m, "radius").value_or(0), number(m, "time")});
     } else if (const auto ring = f.at("ring")) {
-      const Fields m(reader_, *ring, {"center", "radius"});
-      out.emplace_back(RingMark{vec3(m, "center"), number(m, "radius")});
+      const Fields m(reader_, *ring, {"center", "radius", "time"});
+      out.emplace_back(RingMark{vec3(m, "center"), number(m, "radius"), number(m, "time")});
     } else if (const auto line = f.at("sight")) {
-      const Fields m(reader_, *line, {"from", "to", "cut"});
-      SightMark sight{vec3(m, "from"), vec3(m, "to"), std::nullopt};
+      const Fields m(reader_, *line, {"from", "to", "cut", "time"});
+      SightMark sight{vec3(m, "from"), vec3(m, "to"), std::nullopt, number(m, "time")};
       if (m.has("cut")) sight.cut = vec3(m, "cut");
       out.emplace_back(sight);
     } else if (const auto reach = f.at("reach")) {
-      const Fields m(reader_, *reach, {"center", "near", "far"});
-      out.emplace_back(ReachMark{vec3(m, "center"), number(m, "near"), number(m, "far")});
+      const Fields m(reader_, *reach, {"center", "near", "far", "time"});
+      out.emplace_back(ReachMark{vec3(m, "center"), number(m, "near"), number(m, "far"), number(m, "time")});
     } else if (const auto flight = f.at("flight")) {
       const Fields m(reader_, *flight,
                      {"pieces", "places", "times", "radius", "half_width", "half_height", "ended"});
@@ -517,8 +525,9 @@ class OutcomeReader {
                                static_cast<std::uint32_t>(number(m, "number")), number(m, "start"),
                                number(m, "arrives")});
     } else if (const auto area = f.at("area")) {
-      const Fields m(reader_, *area, {"shape", "at", "facing"});
+      const Fields m(reader_, *area, {"shape", "at", "facing", "time"});
       AreaMark mark;
+      mark.time_s = number(m, "time");
       const detail::SceneNames names(arena_);
       if (const auto shape = m.need("shape", "a shape"))
         detail::RowReader(reader_, names).read(*shape, mark.shape);

@@ -1,5 +1,6 @@
 #include "dardo/record/explain.hpp"
 
+#include <algorithm>
 #include <array>
 #include <cassert>
 #include <charconv>
@@ -213,9 +214,14 @@ std::string explain_briefly(const Verdict& verdict, const Arena& arena) {
 }
 
 std::string explain_end(const Outcome& outcome, const Arena& arena) {
+  const std::string lasted = seconds(outcome.end_s - outcome.start_s);
   // Of what flies the time says more than the straight line.
-  const std::string travel =
-      outcome.end_s > 0 ? seconds(outcome.end_s) : metres(length(outcome.end - outcome.origin));
+  const bool flew = outcome.end_s > outcome.start_s &&
+                    std::none_of(outcome.marks.begin(), outcome.marks.end(), [&](const Mark& m) {
+                      const auto* ray = std::get_if<PathMark>(&m);
+                      return ray != nullptr && ray->time_s == outcome.end_s && ray->to == outcome.end;
+                    });
+  const std::string travel = flew ? lasted : metres(length(outcome.end - outcome.origin));
   switch (outcome.ended) {
     case Ended::strike:
     case Ended::body:
@@ -227,33 +233,30 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
     case Ended::spent: return "spent at " + place(outcome.end);
     case Ended::out_of_reach: return "not carried out: its middle, " + travel + " away, is out of reach";
     case Ended::refused: return "refused";
-    case Ended::life: return "ended in the air, its lifetime over after " + seconds(outcome.end_s);
-    case Ended::slow: return "ended too slow at " + place(outcome.end) + " after " + seconds(outcome.end_s);
-    case Ended::bounds: return "left the arena at " + place(outcome.end) + " after " + seconds(outcome.end_s);
-    case Ended::rest: return "came to rest at " + place(outcome.end) + " after " + seconds(outcome.end_s);
-    case Ended::returned: return "came back to its thrower after " + seconds(outcome.end_s);
-    case Ended::arrived: return "ended at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::life: return "ended in the air, its lifetime over after " + lasted;
+    case Ended::slow: return "ended too slow at " + place(outcome.end) + " after " + lasted;
+    case Ended::bounds: return "left the arena at " + place(outcome.end) + " after " + lasted;
+    case Ended::rest: return "came to rest at " + place(outcome.end) + " after " + lasted;
+    case Ended::returned: return "came back to its thrower after " + lasted;
+    case Ended::arrived: return "ended at " + place(outcome.end) + " after " + lasted;
     case Ended::shot_down:
       return "shot down by " + blocker_name(outcome.stopped_by, arena) + " at " + place(outcome.end) +
-             " after " + seconds(outcome.end_s);
+             " after " + lasted;
     case Ended::stuck:
       return "stuck in " +
              (outcome.stopped_by == Blocker{} ? "the ground" : blocker_name(outcome.stopped_by, arena)) +
-             ", its lifetime over after " + seconds(outcome.end_s) + " at " + place(outcome.end);
+             ", its lifetime over after " + lasted + " at " + place(outcome.end);
     case Ended::ground: return "ended on the ground at " + place(outcome.end) + " after " + travel;
-    case Ended::over: return "was over after " + seconds(outcome.end_s) + " at " + place(outcome.end);
-    case Ended::carrier_fell:
-      return "was over after " + seconds(outcome.end_s) + ": what it hung on had fallen";
+    case Ended::over: return "was over after " + lasted + " at " + place(outcome.end);
+    case Ended::carrier_fell: return "was over after " + lasted + ": what it hung on had fallen";
     case Ended::no_target: return "did not begin: nobody to aim at";
     case Ended::no_way:
       return outcome.stopped_by == Blocker{}
                  ? "did not begin: there is no room where it would land"
                  : "did not begin: " + blocker_name(outcome.stopped_by, arena) + " stands in its way";
-    case Ended::moved: return "was over after " + seconds(outcome.end_s) + ": its body was moved meanwhile";
-    case Ended::limit:
-      return "ended by a limit at " + place(outcome.end) + " after " + seconds(outcome.end_s);
-    case Ended::lost:
-      return "ended without a target at " + place(outcome.end) + " after " + seconds(outcome.end_s);
+    case Ended::moved: return "was over after " + lasted + ": its body was moved meanwhile";
+    case Ended::limit: return "ended by a limit at " + place(outcome.end) + " after " + lasted;
+    case Ended::lost: return "ended without a target at " + place(outcome.end) + " after " + lasted;
   }
   return {};
 }

@@ -1,6 +1,8 @@
 #include "dardo/record/sketch.hpp"
 
 #include <algorithm>
+#include <string_view>
+#include <unordered_map>
 
 #include "dardo/record/explain.hpp"
 
@@ -42,75 +44,69 @@ AreaShape shape_at(const LastingMark& mark, double time_s) {
 
 namespace {
 
-double last_time(const Outcome& outcome) {
-  double last = outcome.end_s;
-  for (const Mark& m : outcome.marks) {
-    if (const auto* lasted = std::get_if<LastingMark>(&m)) last = std::max(last, lasted->to_s);
+/// Where the bodies and walls are while a launch lasts.
+class Course {
+ public:
+  Course(const Arena& arena, const Outcome& outcome) : arena_(arena) {
+    for (const Mark& m : outcome.marks) {
+      const auto* motion = std::get_if<MotionMark>(&m);
+      if (motion == nullptr || motion->legs.empty()) continue;
+      if (motions_.size() <= motion->body.index) motions_.resize(motion->body.index + 1);
+      motions_[motion->body.index] = motion;
+    }
   }
-  for (const Strike& s : outcome.strikes) last = std::max(last, s.time_s);
-  return last;
-}
 
-/// Where a body on a track goes until the launch is over, and where it is first struck.
-void add_way(const Arena& arena, const Outcome& outcome, BodyId id, SketchBody& out) {
-  const Body& body = arena.body(id);
-  const double until = last_time(outcome);
-  if (body.track.empty() || !(until > 0)) return;
-  constexpr int kSteps = 60;
-  for (int i = 0; i <= kSteps; ++i) {
-    const double t = until * i / kSteps;
-    out.way.push_back(leg_at(body.track, t).at(t).at);
+  bool moves(BodyId id) const { return motion(id) != nullptr || !arena_.body(id).track.empty(); }
+  Pose pose(BodyId id, double time_s) const {
+    if (const MotionMark* m = motion(id); m != nullptr && time_s <= m->legs.back().end) {
+      const std::size_t i = last_begun(m->legs, time_s, [](const Leg& l) { return l.start; });
+      return m->legs[i].at(std::max(time_s, m->legs[i].start));
+    }
+    const Body& body = arena_.body(id);
+    if (!body.track.empty()) return leg_at(body.track, time_s).at(time_s);
+    const MotionMark* m = motion(id);
+    return m != nullptr ? m->legs.back().at(m->legs.back().end) : body.pose;
   }
-  for (const Strike& s : outcome.strikes) {
-    if (s.body != id) continue;
-    const Pose pose = leg_at(body.track, s.time_s).at(s.time_s);
-    for (const Hitbox& h : arena.build(body.build).hitboxes) out.struck_at.push_back(placed(h.shape, pose));
-    return;
+  std::vector<Shape> hitboxes(BodyId id, double time_s) const {
+    const auto& own = arena_.build(arena_.body(id).build).hitboxes;
+    const Pose there = pose(id, time_s);
+    std::vector<Shape> out;
+    for (std::uint32_t i = 0; i < own.size(); ++i) {
+      if (arena_.has_hitbox(id, i, time_s)) out.push_back(placed(own[i].shape, there));
+    }
+    return out;
   }
-}
 
-void add_wall(const Arena& arena, const Outcome& outcome, WallId id, Sketch& out) {
+ private:
+  const MotionMark* motion(BodyId id) const {
+    return id.index < motions_.size() ? motions_[id.index] : nullptr;
+  }
+
+  const Arena& arena_;
+  std::vector<const MotionMark*> motions_;
+};
+
+constexpr int kSteps = 60;
+double step_time(const TimeSpan& span, int i) { return span.from_s + (span.to_s - span.from_s) * i / kSteps; }
+
+void add_wall(const Arena& arena, const TimeSpan& span, WallId id, bool one_moment, Sketch& out) {
   const WallTable& table = arena.wall_table();
   SketchWall& wall = out.walls.emplace_back();
   wall.id = arena.wall(id).id, wall.material = arena.material_name(id), wall.blocks = arena.blocks(id);
   Bounds own;
+  const auto place = [&](double time_s) { return table.leg(id, time_s).at(time_s); };
   for (const WallPartId part : table.parts_of(id)) {
-    wall.parts.push_back(placed(table.shape(part), table.leg(id, 0).at(0)));
+    wall.parts.push_back(placed(table.shape(part), place(one_moment ? span.to_s : span.from_s)));
     own.add(bounds(table.shape(part)));
   }
-  const double until = last_time(outcome);
-  if (!table.moves(id) || !(until > 0)) return;
+  if (one_moment || !table.moves(id) || !(span.to_s > span.from_s)) return;
   for (const WallPartId part : table.parts_of(id))
-    wall.at_end.push_back(placed(table.shape(part), table.leg(id, until).at(until)));
-  constexpr int kSteps = 60;
-  for (int i = 0; i <= kSteps; ++i) {
-    const double t = until * i / kSteps;
-    wall.way.push_back(table.leg(id, t).at(t) * own.center());
-  }
+    wall.at_end.push_back(placed(table.shape(part), place(span.to_s)));
+  for (int i = 0; i <= kSteps; ++i) wall.way.push_back(place(step_time(span, i)) * own.center());
 }
 
-}  // namespace
-
-Sketch sketch(const Arena& arena, const Outcome& outcome) {
-  Sketch out;
-  out.title = (outcome.launch.empty() ? std::string() : outcome.launch + ": ") + outcome.attack;
-  const auto struck = std::count_if(outcome.verdicts.begin(), outcome.verdicts.end(),
-                                    [](const Verdict& v) { return v.struck; });
-  out.summary = std::to_string(struck) + " of " + std::to_string(outcome.verdicts.size()) + " struck; " +
-                explain_end(outcome, arena);
-  for (const Verdict& v : outcome.verdicts) {
-    const Body& body = arena.body(v.body);
-    const auto hitboxes = arena.hitboxes(v.body);
-    out.bodies.push_back({.id = body.id,
-                          .faction = arena.faction_name(body.faction),
-                          .faction_number = body.faction.index,
-                          .pose = body.pose,
-                          .hitboxes = {hitboxes.begin(), hitboxes.end()},
-                          .attacker = v.body == outcome.by,
-                          .fallen = body.fallen,
-                          .struck = v.struck,
-                          .note = v.struck ? std::string() : explain_briefly(v, arena)});
-  }
+/// Which bodies and walls the attack concerns, by what was met and what the verdicts say.
+void add_concerned(const Arena& arena, const Outcome& outcome, Sketch& out) {
   const auto stood_between = [&](const auto& is) {
     return std::any_of(outcome.verdicts.begin(), outcome.verdicts.end(),
                        [&](const Verdict& v) { return is(v.deciding.by); });
@@ -118,24 +114,175 @@ Sketch sketch(const Arena& arena, const Outcome& outcome) {
   for (std::size_t i = 0; i < outcome.verdicts.size(); ++i) {
     const Verdict& v = outcome.verdicts[i];
     SketchBody& b = out.bodies[i];
-    b.concerned = b.attacker || b.struck || nearly_struck(v) ||
+    b.concerned = b.attacker || v.struck || nearly_struck(v) ||
                   stood_between([&](const Blocker& by) { return by.body == v.body; });
   }
-  for (std::size_t i = 0; i < outcome.verdicts.size(); ++i)
-    add_way(arena, outcome, outcome.verdicts[i].body, out.bodies[i]);
-  for (const WallId id : arena.walls()) {
-    add_wall(arena, outcome, id, out);
-    out.walls.back().concerned = std::any_of(outcome.surfaces.begin(), outcome.surfaces.end(),
-                                             [&](const SurfaceMet& m) { return m.wall == id; }) ||
-                                 stood_between([&](const Blocker& by) { return by.wall == id; });
+  const std::vector<WallId> walls = arena.walls();
+  for (std::size_t i = 0; i < walls.size(); ++i) {
+    out.walls[i].concerned = std::any_of(outcome.surfaces.begin(), outcome.surfaces.end(),
+                                         [&](const SurfaceMet& m) { return m.wall == walls[i]; }) ||
+                             stood_between([&](const Blocker& by) { return by.wall == walls[i]; });
   }
+}
+
+/// As much of a mark as there is at a time; nothing before it begins, and once it is over of what lasts.
+class Cut {
+ public:
+  explicit Cut(double time_s) : time_s_(time_s) {}
+
+  template <class Instant>
+  std::optional<Mark> operator()(const Instant& m) const {
+    return m.time_s <= time_s_ ? std::optional<Mark>(m) : std::nullopt;
+  }
+  std::optional<Mark> operator()(const MotionMark&) const { return std::nullopt; }
+  std::optional<Mark> operator()(const FlightMark& m) const {
+    if (m.times.front() > time_s_) return std::nullopt;
+    if (m.times.back() <= time_s_) return m;
+    FlightMark out = m;
+    const auto later = std::upper_bound(m.times.begin(), m.times.end(), time_s_) - m.times.begin();
+    out.times.resize(static_cast<std::size_t>(later)), out.places.resize(static_cast<std::size_t>(later));
+    if (m.pieces.empty()) return out;
+    const std::size_t i = last_begun(m.pieces, time_s_, [](const WayPiece& p) { return p.start_s; });
+    out.pieces.resize(i + 1), out.pieces.back().end_s = time_s_;
+    out.times.push_back(time_s_), out.places.push_back(place_at(m.pieces[i], time_s_));
+    out.ended = Ended::reach;
+    return out;
+  }
+  std::optional<Mark> operator()(const LastingMark& m) const {
+    if (time_s_ < m.from_s || time_s_ > m.to_s) return std::nullopt;
+    LastingMark out = m;
+    // Of a blade its way until now tells what it swept through.
+    if (!m.blade) out.from_s = time_s_;
+    out.to_s = time_s_;
+    return out;
+  }
+  std::optional<Mark> operator()(const HopMark& m) const {
+    return m.from_s <= time_s_ ? std::optional<Mark>(m) : std::nullopt;
+  }
+  std::optional<Mark> operator()(const DashMark& m) const {
+    if (m.legs.empty() || m.legs.front().start > time_s_) return std::nullopt;
+    if (m.legs.back().end <= time_s_) return m;
+    DashMark out = m;
+    while (out.legs.back().start > time_s_) out.legs.pop_back();
+    out.legs.back().end = time_s_, out.hitboxes.clear();
+    return out;
+  }
+
+ private:
+  double time_s_;
+};
+
+/// The whole course, or one moment.
+Sketch make(const Arena& arena, const Outcome& outcome, std::optional<double> at_s) {
+  Sketch out;
+  out.span = span_of(outcome), out.at_s = at_s;
+  const TimeSpan shown = at_s ? TimeSpan{std::min(out.span.from_s, *at_s), *at_s} : out.span;
+  const double then = at_s.value_or(out.span.from_s);
+  const Course course(arena, outcome);
+  out.title = (outcome.launch.empty() ? std::string() : outcome.launch + ": ") + outcome.attack;
+  for (const Verdict& v : outcome.verdicts) {
+    const Body& body = arena.body(v.body);
+    SketchBody& b = out.bodies.emplace_back();
+    b.id = body.id, b.attacker = v.body == outcome.by, b.fallen = body.fallen;
+    const FactionId faction = arena.faction_at(v.body, then);
+    b.faction = arena.faction_name(faction), b.faction_number = faction.index;
+    b.pose = course.pose(v.body, then), b.hitboxes = course.hitboxes(v.body, then);
+    b.note = v.struck ? std::string() : explain_briefly(v, arena);
+    const auto first = std::find_if(outcome.strikes.begin(), outcome.strikes.end(),
+                                    [&](const Strike& s) { return s.body == v.body; });
+    b.struck = v.struck && (!at_s || (first != outcome.strikes.end() && first->time_s <= *at_s));
+    if (!course.moves(v.body) || !(shown.to_s > shown.from_s)) continue;
+    for (int i = 0; i <= kSteps; ++i) {
+      b.way_times.push_back(step_time(shown, i));
+      b.way.push_back(course.pose(v.body, b.way_times.back()).at);
+    }
+    if (b.struck && !at_s && first != outcome.strikes.end())
+      b.struck_at = course.hitboxes(v.body, first->time_s);
+  }
+  for (const WallId id : arena.walls()) add_wall(arena, shown, id, at_s.has_value(), out);
+  add_concerned(arena, outcome, out);
   for (const Strike& s : outcome.strikes) {
-    out.contacts.push_back({out.contacts.size() + 1, s.point, s.normal});
+    if (!at_s || s.time_s <= *at_s) out.contacts.push_back({out.contacts.size() + 1, s.point, s.normal});
   }
-  out.marks = outcome.marks;
+  for (const Mark& m : outcome.marks) {
+    if (const auto cut = at_s ? std::visit(Cut(*at_s), m) : std::optional<Mark>(m)) out.marks.push_back(*cut);
+  }
   out.flat = arena.flat();
   if (arena.ground()) out.ground = HalfSpace{arena.ground_normal() * *arena.ground(), arena.ground_normal()};
+  const auto struck =
+      std::count_if(out.bodies.begin(), out.bodies.end(), [](const SketchBody& b) { return b.struck; });
+  out.summary = std::to_string(struck) + " of " + std::to_string(outcome.verdicts.size()) + " struck";
+  out.summary += at_s && *at_s < out.span.to_s ? " until then" : "; " + explain_end(outcome, arena);
   return out;
+}
+
+}  // namespace
+
+TimeSpan span_of(const Outcome& outcome) {
+  TimeSpan out{outcome.start_s, std::max(outcome.start_s, outcome.end_s)};
+  const auto add = [&](double time_s) { out.to_s = std::max(out.to_s, time_s); };
+  for (const Strike& s : outcome.strikes) add(s.time_s);
+  for (const Mark& m : outcome.marks) {
+    if (const auto* lasted = std::get_if<LastingMark>(&m)) add(lasted->to_s);
+    if (const auto* flight = std::get_if<FlightMark>(&m)) add(flight->times.back());
+    if (const auto* hop = std::get_if<HopMark>(&m)) add(hop->to_s);
+    if (const auto* dash = std::get_if<DashMark>(&m); dash != nullptr && !dash->legs.empty())
+      add(dash->legs.back().end);
+  }
+  return out;
+}
+
+Sketch sketch(const Arena& arena, const Outcome& outcome) { return make(arena, outcome, std::nullopt); }
+Sketch sketch_at(const Arena& arena, const Outcome& outcome, double time_s) {
+  return make(arena, outcome, time_s);
+}
+
+Sketch together(const std::vector<Sketch>& parts) {
+  Sketch out = parts.front();
+  if (parts.size() == 1) return out;
+  for (const Sketch& part : parts) {
+    if (&part == &parts.front()) continue;
+    out.title += ", " + part.title;
+    out.span.from_s = std::min(out.span.from_s, part.span.from_s);
+    out.span.to_s = std::max(out.span.to_s, part.span.to_s);
+    out.marks.insert(out.marks.end(), part.marks.begin(), part.marks.end());
+    for (const SketchContact& c : part.contacts)
+      out.contacts.push_back({out.contacts.size() + 1, c.point, c.normal});
+    for (std::size_t i = 0; i < out.bodies.size() && i < part.bodies.size(); ++i) {
+      SketchBody& b = out.bodies[i];
+      const SketchBody& also = part.bodies[i];
+      b.attacker |= also.attacker, b.struck |= also.struck, b.concerned |= also.concerned;
+      b.differs |= also.differs;
+      if (b.struck_at.empty()) b.struck_at = also.struck_at;
+      // Where one of them strikes it, or says more, why another does not tells little.
+      if (b.struck || b.attacker) b.note.clear();
+    }
+    for (std::size_t i = 0; i < out.walls.size() && i < part.walls.size(); ++i)
+      out.walls[i].concerned |= part.walls[i].concerned;
+  }
+  const auto struck =
+      std::count_if(out.bodies.begin(), out.bodies.end(), [](const SketchBody& b) { return b.struck; });
+  out.summary = std::to_string(parts.size()) + " launches; " + std::to_string(struck) + " of " +
+                std::to_string(out.bodies.size()) + " struck by one of them or more";
+  return out;
+}
+
+std::size_t mark_differences(Sketch& a, Sketch& b) {
+  std::unordered_map<std::string_view, SketchBody*> others;
+  for (SketchBody& body : b.bodies) others.emplace(body.id, &body);
+  std::size_t count = 0;
+  for (SketchBody& mine : a.bodies) {
+    const auto found = others.find(mine.id);
+    if (found == others.end()) continue;
+    SketchBody& other = *found->second;
+    if (mine.struck == other.struck) continue;
+    ++count;
+    for (SketchBody* body : {&mine, &other}) {
+      body->differs = body->concerned = true;
+      if (body->struck) body->note = "struck";
+    }
+  }
+  return count;
 }
 
 }  // namespace dardo

@@ -116,6 +116,7 @@ void carry_out(const Arena& arena, const Use& asked, Outcome& out) {
   const Moment moment(motions, asked.launch->at_s);
   clear(out);
   out.launch = asked.launch->id, out.attack = asked.attack.name, out.by = asked.launch->by;
+  out.start_s = out.end_s = asked.launch->at_s;
   if (asked.prepared == nullptr) {
     for (Problem& p : check(asked.attack))
       out.problems.push_back({"/attack" + p.where, std::move(p.what), std::move(p.fix)});

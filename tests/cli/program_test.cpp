@@ -20,6 +20,7 @@ using dardo::test::Folder;
 using Json = nlohmann::json;
 
 const std::string kHarbour = dardo::test::source_path("scenes/harbour.json");
+const std::string kJetty = dardo::test::source_path("scenes/jetty.json");
 
 Finished dardo_run(std::vector<std::string> arguments, const std::string& input = "") {
   arguments.insert(arguments.begin(), DARDO_PROGRAM);
@@ -225,6 +226,20 @@ TEST(BadInput, OneClearMessageExitCode2AndNothingOnStandardOutput) {
       {{"draw", kHarbour, "-o", folder / "x.png", "--size", "1x1"}, "a side of 1 pixels"},
       {{"draw", kHarbour, "-o", folder / "x.png", "--launch", "none"}, "no such launch"},
       {{"draw", typo, "-o", folder / "x.png"}, "did you mean \"horn\"?"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--view", "behind"}, "is no view"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--view", "plan:30"}, "is no view"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--view", "side:1e99"}, "is no view"},
+      {{"draw", kJetty, "-o", folder / "x.png", "--view", "oblique"}, "is flat"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--frames", "4"}, "all of it happens in one instant"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--frames", "1"}, "--frames"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--frames", "4", "--at", "1"}, "--frames"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--at", "nan"}, "--at"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--at", "-3"}, "--at"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--focus", "nobody"}, "neither a body nor a place"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--focus", "nan,0"}, "neither a body nor a place"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--span", "9"}, "--focus"},
+      {{"draw", kHarbour, "-o", folder / "x.png", "--against", "none"}, "no such launch"},
+      {{"draw", kHarbour, kJetty, "-o", folder / "x.png", "--against", "tessa-horn"}, "neither"},
       {{"demo", "--out", empty + "/x"}, "cannot be made"},
   };
   const std::size_t files = folder.files();
@@ -248,6 +263,32 @@ TEST(Draw, WritesEachFormat) {
     EXPECT_EQ(r.out, (folder / name) + "\n");
     EXPECT_EQ(dardo::test::read_file(folder / name).substr(0, 4), std::string(magic).substr(0, 4));
   }
+}
+
+TEST(Draw, MomentsViewsFociAndComparisons) {
+  Folder folder;
+  const std::vector<std::vector<std::string>> asked{
+      {"--launch", "mara-rocket", "--at", "1.2"},
+      {"--launch", "mara-rocket", "--frames", "6", "--dark"},
+      {"--launch", "mara-rocket", "--launch", "tessa-horn", "--view", "plan", "--view", "side:30"},
+      {"--launch", "tessa-flare", "--view", "oblique", "--focus", "raider-6", "--span", "8"},
+      {"--launch", "tessa-flare", "--focus", "20,12", "--names", "concerned"},
+      {"--launch", "tessa-horn", "--against", "tessa-bell"},
+  };
+  std::vector<std::string> pictures;
+  for (const auto& options : asked) {
+    std::vector<std::string> arguments{"draw", kHarbour, "-o", folder / "x.png", "--size", "640x480"};
+    arguments.insert(arguments.end(), options.begin(), options.end());
+    const Finished r = dardo_run(arguments);
+    EXPECT_EQ(r.code, 0) << r.err;
+    EXPECT_EQ(r.err, "");
+    pictures.push_back(dardo::test::read_file(folder / "x.png"));
+    EXPECT_GT(pictures.back().size(), 5000u);
+    for (std::size_t k = 0; k + 1 < pictures.size(); ++k) EXPECT_TRUE(pictures[k] != pictures.back()) << k;
+  }
+  // The same file twice: no fate differs, and both are drawn.
+  const Finished both = dardo_run({"draw", kHarbour, kHarbour, "-o", folder / "y.svg"});
+  EXPECT_EQ(both.code, 0) << both.err;
 }
 
 TEST(Demo, PrintsTheTablesAndWritesThePictures) {

@@ -8,6 +8,7 @@
 #include "dardo/dardo.hpp"
 #include "dardo/io/scene.hpp"
 #include "draw/detail/labels.hpp"
+#include "draw/detail/page.hpp"
 #include "support/files.hpp"
 #include "support/random.hpp"
 
@@ -62,6 +63,11 @@ Sketch harbour_sketch(const char* launch) {
     if (l.launch.id == launch) return sketch(scene->arena, resolve(*scene, l));
   }
   return {};
+}
+
+detail::LeftOut left_out_of(const Sketch& s, const PictureOptions& options) {
+  detail::Canvas canvas(options);
+  return detail::draw_page({s}, {}, options, canvas);
 }
 
 constexpr int kRed = 201, kGreen = 33, kBlue = 79;  // what was reached
@@ -161,7 +167,7 @@ TEST(Labels, NeverCollideOnTheDemoScene) {
   const auto scene = io::read_scene(test::source_path("scenes/harbour.json"));
   for (const io::SceneLaunch& l : scene->launches) {
     const Sketch s = sketch(scene->arena, resolve(*scene, l));
-    EXPECT_EQ(detail::crowded_labels(s, {Format::png, 1280, 800}), 0u) << l.launch.id;
+    EXPECT_EQ(left_out_of(s, {Format::png, 1280, 800}).crowded, 0u) << l.launch.id;
   }
 }
 
@@ -178,7 +184,7 @@ TEST(Labels, AreOfThoseWhomItConcernsAndTheOthersAreCounted) {
   EXPECT_EQ(concerned, 5u);
   const std::size_t all = s.bodies.size() + s.walls.size();
   const auto left_out = [&](Names names) {
-    return detail::names_left_out(s, {.format = Format::png, .names = names});
+    return left_out_of(s, {.format = Format::png, .names = names}).names;
   };
   EXPECT_EQ(left_out(Names::all), 0u);
   EXPECT_EQ(left_out(Names::concerned), all - concerned);

@@ -53,7 +53,7 @@ TEST(Net, EverySituationIsTheSameInAllWays) {
                            "launch at its own time"})
     EXPECT_GT(tally.seen[kind], 0u) << kind;
   // Of fewer, shares say little.
-  if (effort(4) < 4) return;
+  if (kSanitized) return;
   EXPECT_GE(tally.striking * 20, tally.situations * 9) << "nearly half strike somebody";
   for (const char* limit : {"carriers", "alive", "strikes", "contacts", "depth", "flight"})
     EXPECT_GT(tally.seen[std::string("limit of ") + limit], 0u) << limit;
@@ -67,7 +67,7 @@ bool same_outcome(Outcome a, Outcome b) {
 
 // An option that is drawn and changes nothing is not tested by anything.
 TEST(Net, EveryOptionChangesSomeOutcome) {
-  if (effort(4) < 4) GTEST_SKIP() << "counted once, without sanitizers";
+  if (kSanitized) GTEST_SKIP() << "counted once, without sanitizers";
   std::map<std::string, std::size_t> said, matters;
   const auto all_matter = [&] {
     return std::all_of(said.begin(), said.end(), [&](const auto& o) { return matters[o.first] > 0; });
@@ -113,7 +113,7 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
 }
 
 TEST(Net, EveryPairOccurs) {
-  if (effort(4) < 4) GTEST_SKIP() << "counted once, without sanitizers";
+  if (kSanitized) GTEST_SKIP() << "counted once, without sanitizers";
   Tally tally;
   for (std::uint64_t seed = 1; seed <= 300000; ++seed)
     count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
@@ -164,8 +164,7 @@ TEST(Net, ExtremesOfEveryNumberAreBounded) {
       ++tried;
       const auto start = std::chrono::steady_clock::now();
       const Outcome out[] = {resolve_ruled(s.arena, attack, launch, Detail::full)};
-      EXPECT_LT(std::chrono::steady_clock::now() - start, std::chrono::seconds(effort(2) < 2 ? 20 : 2))
-          << told;
+      EXPECT_LT(std::chrono::steady_clock::now() - start, std::chrono::seconds(kSanitized ? 20 : 2)) << told;
       EXPECT_EQ(io::outcomes_json(out, s.arena, "x").find("null"), std::string::npos) << told;
     }
   }

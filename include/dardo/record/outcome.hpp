@@ -77,7 +77,7 @@ struct Reading {
   bool of_share = false;                  ///< the three numbers are shares, from 0 to 1
   std::string tag;                        ///< the tag, the number or the rule that decided, by name
   std::uint32_t stage = 0;  ///< whose gate: 0 the attack's itself, else that of one within it, as in a strike
-  double since_s = 0;       ///< when that one set off, seconds since the launch
+  double since_s = 0;       ///< when that one set off, on the clock of tracks
 
   friend bool operator==(const Reading&, const Reading&) = default;
 };
@@ -168,7 +168,7 @@ struct Downed {
   std::uint32_t launch = 0;  ///< whose shot it was: among the launches under way, or of the running game
   std::uint32_t shot = 0;    ///< which of that launch's shots
   BodyId by;                 ///< who had sent it off
-  double time_s = 0;         ///< since the launch
+  double time_s = 0;         ///< as in a strike
   Vec3 point;                ///< where its centre was
   std::uint32_t stage = 0;   ///< what struck it, as in a strike
   std::uint32_t cause = 0;
@@ -209,31 +209,36 @@ enum class Ended : std::uint8_t {
 struct PathMark {  ///< a straight stretch of the way of a ray
   Vec3 from, to;
   double radius = 0;  ///< of a thick one
+  double time_s = 0;  ///< when; all times of marks are on the clock of tracks
   friend bool operator==(const PathMark&, const PathMark&) = default;
 };
 struct RingMark {  ///< the ball of an area
   Vec3 center;
   double radius = 0;
+  double time_s = 0;
   friend bool operator==(const RingMark&, const RingMark&) = default;
 };
 struct SightMark {  ///< a line of sight that was judged; `cut` where it was blocked
   Vec3 from, to;
   std::optional<Vec3> cut;
+  double time_s = 0;
   friend bool operator==(const SightMark&, const SightMark&) = default;
 };
 struct ReachMark {  ///< the near and far limits around an origin
   Vec3 center;
   double near = 0, far = 0;
+  double time_s = 0;
   friend bool operator==(const ReachMark&, const ReachMark&) = default;
 };
 struct AreaMark {  ///< an area that is no ball
   AreaShape shape;
   Pose pose;  ///< of its frame
+  double time_s = 0;
   friend bool operator==(const AreaMark&, const AreaMark&) = default;
 };
 /// A stretch of a way, cubic in time: as exact as the way itself is known.
 struct WayPiece {
-  double start_s = 0, end_s = 0;          ///< since the launch
+  double start_s = 0, end_s = 0;
   Vec3 at, velocity, acceleration, jerk;  ///< at its start
   friend bool operator==(const WayPiece&, const WayPiece&) = default;
 };
@@ -245,7 +250,7 @@ Vec3 place_at(const WayPiece& piece, double time_s);
 struct FlightMark {
   std::vector<WayPiece> pieces;
   std::vector<Vec3> places;
-  std::vector<double> times;  ///< seconds since the launch, one for each place
+  std::vector<double> times;  ///< seconds, one for each place
   double radius = 0;
   double half_width = 0;   ///< how far it reaches to each side of its way: the radius, or of its shape
   double half_height = 0;  ///< and above and below it
@@ -256,12 +261,12 @@ struct FlightMark {
 /// a steady turn. Two of them that do not join are a jump.
 struct MotionMark {
   BodyId body;
-  std::vector<Leg> legs;  ///< their times are since the launch
+  std::vector<Leg> legs;
   friend bool operator==(const MotionMark&, const MotionMark&) = default;
 };
 /// Something that lasted: where its frame was at any time (`frame_at`), and what it covered (`shape_at`).
 struct LastingMark {
-  double from_s = 0, to_s = 0;   ///< while it was there; all times are since the launch
+  double from_s = 0, to_s = 0;   ///< while it was there
   std::vector<Leg> carrier;      ///< the way of what it hung on; of nothing one leg that stands still
   Pose base;                     ///< in the frame of that
   std::vector<Leg> own;          ///< its own way in that
@@ -300,7 +305,8 @@ struct Outcome {
   BodyId by;
   Ended ended = Ended::spent;
   Vec3 origin;                        ///< where it started
-  double end_s = 0;                   ///< when a shot ended, seconds since the launch
+  double start_s = 0;                 ///< when it was launched, on the clock of tracks
+  double end_s = 0;                   ///< when it ended, likewise
   Vec3 end;                           ///< where a ray or a shot ended, or an area's middle
   Blocker stopped_by;                 ///< what ended a ray, if anything did
   std::vector<Strike> strikes;        ///< by time; what an instant leads to, after it

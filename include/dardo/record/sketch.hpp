@@ -15,11 +15,13 @@ struct SketchBody {
   std::string faction;
   std::uint32_t faction_number = 0;  ///< the same number, the same faction
   Pose pose;
-  std::vector<Shape> hitboxes;   ///< in the world
-  std::vector<Vec3> way;         ///< of one that moves: where it goes while the launch lasts
-  std::vector<Shape> struck_at;  ///< of one that moves: its hitboxes when it was first struck
+  std::vector<Shape> hitboxes;    ///< in the world
+  std::vector<Vec3> way;          ///< of one that moves: where it goes while the launch lasts
+  std::vector<double> way_times;  ///< and when it is there, seconds on the clock of tracks
+  std::vector<Shape> struck_at;   ///< of one that moves: its hitboxes when it was first struck
   bool attacker = false, fallen = false, struck = false;
   bool concerned = false;  ///< attacker, struck or nearly so, or in the way of what would have struck another
+  bool differs = false;    ///< in a comparison: another fate than in the other one
   std::string note;        ///< why it was not struck, in three words
 };
 
@@ -38,6 +40,13 @@ struct SketchContact {
   Vec3 point, normal;
 };
 
+/// A stretch of time, seconds on the clock of tracks.
+struct TimeSpan {
+  double from_s = 0, to_s = 0;
+};
+/// From the launch to the last of all that its outcome tells.
+TimeSpan span_of(const Outcome& outcome);
+
 /// Everything that a picture of a launch shows, by itself: no arena is needed to draw it.
 struct Sketch {
   std::string title;    ///< "mara-harpoon: harpoon"
@@ -49,9 +58,21 @@ struct Sketch {
   bool flat = false;       ///< all lies in a plane
   std::string unit = "m";  ///< what lengths are counted in
   std::optional<HalfSpace> ground;
+  TimeSpan span;               ///< of the whole course
+  std::optional<double> at_s;  ///< the one moment that it shows, if it does not show all of it
 };
 
-/// Requires an outcome of this arena, resolved with more than Detail::strikes.
+/// The whole course: bodies as they stand at the launch, with their ways. Requires an outcome of this arena,
+/// resolved with more than Detail::strikes.
 Sketch sketch(const Arena& arena, const Outcome& outcome);
+/// What there is at one moment: bodies, doors and what lasts where they are then, shots as far as they have
+/// come, strikes that have happened. Requires the same.
+Sketch sketch_at(const Arena& arena, const Outcome& outcome, double time_s);
+
+/// Several launches in one: of the same bodies, in the same order. Requires one at least.
+Sketch together(const std::vector<Sketch>& parts);
+
+/// Marks the bodies, by their ids, that were struck in one of two and spared in the other; how many.
+std::size_t mark_differences(Sketch& a, Sketch& b);
 
 }  // namespace dardo

@@ -15,8 +15,6 @@ AreaOutline outline_of(const AreaMark& mark);
 /// Draws it as a plan sees it.
 void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan);
 /// What lasted: as it was at some times, faint, and at its end.
-/// The way of a body that dashes, and its hitboxes where it came to.
-void draw_dash(Canvas& canvas, const DashMark& mark, const Plan& plan);
 void draw_lasting(Canvas& canvas, const LastingMark& mark, const Plan& plan);
 /// So far a half-space is drawn, metres.
 inline constexpr double kDrawnHalfSpace = 12;

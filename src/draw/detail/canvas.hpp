@@ -37,19 +37,23 @@ enum class Hatch { none, rising, falling, crossed, dotted };
 enum class Stroke { solid, dashed, dotted };
 enum class Weight { plain, bold };
 
+struct Palette;
+
 /// A page to draw on: a thin layer over Cairo that knows nothing of what is drawn.
 class Canvas {
  public:
   explicit Canvas(const PictureOptions& options);
 
   bool good() const;
+  const Palette& colors() const { return colors_; }
   double width() const { return width_; }
   double height() const { return height_; }
 
   void fill_page(const Color& color);
   void line(Spot a, Spot b, const Color& color, double width, Stroke stroke = Stroke::solid);
   /// Joined, so that what is see-through is so evenly.
-  void polyline(const std::vector<Spot>& points, const Color& color, double width);
+  void polyline(const std::vector<Spot>& points, const Color& color, double width,
+                Stroke stroke = Stroke::solid);
   void circle(Spot center, double radius, const Color& color, double width, Stroke stroke = Stroke::solid);
   void disc(Spot center, double radius, const Color& color);
   void polygon(const std::vector<Spot>& points, const Color& fill, const Color& edge, double width,
@@ -70,6 +74,7 @@ class Canvas {
   void set_font(double size, Weight weight) const;
 
   Format format_;
+  const Palette& colors_;
   double width_, height_;
   std::string bytes_;
   std::unique_ptr<cairo_surface_t, decltype(&cairo_surface_destroy)> surface_;

@@ -27,9 +27,4 @@ struct PlacedLabel {
 std::vector<PlacedLabel> place_labels(const std::vector<Label>& labels, std::vector<Rect> taken,
                                       const Rect& page);
 
-/// How many labels of a picture found no place of their own.
-std::size_t crowded_labels(const Sketch& sketch, const PictureOptions& options);
-/// How many bodies and walls stand in it without a name.
-std::size_t names_left_out(const Sketch& sketch, const PictureOptions& options);
-
 }  // namespace dardo::draw::detail

@@ -75,6 +75,24 @@ void Machine::record_instant(const Start& start, Outcome& out, double stagger, L
   }
 }
 
+namespace {
+
+/// Its marks, each with its time.
+template <class Carrier>
+void draw_at(double time, const Carrier& carrier, Outcome& out) {
+  const std::size_t before = out.marks.size();
+  carrier.draw(out);
+  for (std::size_t i = before; i < out.marks.size(); ++i) {
+    std::visit(
+        [time](auto& mark) {
+          if constexpr (requires { mark.time_s; }) mark.time_s = time;
+        },
+        out.marks[i]);
+  }
+}
+
+}  // namespace
+
 void Machine::begin_instant(const Start& start, Listener& listener) {
   const LaunchSlot launch = start.launch;
   const std::uint32_t stage = start.stage;
@@ -109,7 +127,7 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
       if (keep_ways_ || act.stage.has(Then::When::surface)) carrier.tell_surfaces(out);
       for (SurfaceMet& met : out.surfaces) met.time_s = time;
     }
-    if (keep_ways_) carrier.draw(out);
+    if (keep_ways_) draw_at(time, carrier, out);
     if (wanted_ == Detail::strikes) return;
     const std::vector<BodyId> bodies = arena_->bodies();
     out.verdicts.reserve(bodies.size());
@@ -120,6 +138,7 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
     }
   };
   with_carrier(act, moment, out, carry_out);
+  out.end_s = time;
   listener.on_instant(launch, stage, out);
   record_instant(start, out, act.attack.stagger_s, listener);
   if (act.stage.leads_on == 0) return;
