@@ -1,4 +1,5 @@
 #pragma once
+#include <cstdint>
 #include <memory>
 #include <optional>
 #include <string>
@@ -24,6 +25,11 @@ struct DrawOptions {
   std::size_t frames = 0;
   bool dark = false;
 };
+struct ReportOptions {
+  std::vector<std::string> scenes, launches, assume;
+  std::string output;
+  std::optional<std::uint64_t> seed;
+};
 struct AimOptions {
   std::string scene;
   std::vector<std::string> launches;
@@ -43,6 +49,7 @@ struct SchemaOptions {
 
 int run_resolve(const ResolveOptions& options);
 int run_draw(const DrawOptions& options);
+int run_report(const ReportOptions& options);
 int run_aim(const AimOptions& options);
 int run_look(const LookOptions& options);
 int run_demo(const DemoOptions& options);
@@ -69,6 +76,12 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::vec
 /// as on the command line.
 void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
                     const Rules& rules, const std::string& only = "", const std::string& sort = "");
+
+/// Whether this build has the page of reports.
+bool has_report();
+/// Writes the report of launches of a scene; false, with a message printed, when that fails.
+bool write_report(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
+                  const Rules& rules, const std::string& name, const std::string& path);
 
 /// Writes a picture of a launch, 1280 x 800; false, with a message printed, when that fails.
 bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path);

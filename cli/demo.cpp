@@ -39,6 +39,11 @@ int run_demo(const DemoOptions& options) {
     if (!write_picture(*scene, *l, path)) return kBadInput;
     fmt::print("  {}\n", path);
   }
+  if (has_report()) {
+    const std::string page = options.folder + "/harbour.html";
+    if (!write_report(*scene, launches, {}, "harbour.json", page)) return kBadInput;
+    fmt::print("  {}, all of it to move through in a browser\n", page);
+  }
   fmt::print("\nChange {} and look again:\n  dardo resolve {}\n  dardo draw {} --launch {} -o picture.png\n",
              copy, copy, copy, launches.front()->launch.id);
   return kDone;

@@ -84,6 +84,23 @@ CLI::App* add_draw(CLI::App& app, DrawOptions& options) {
   return command;
 }
 
+CLI::App* add_report(CLI::App& app, ReportOptions& options) {
+  auto* command = app.add_subcommand(
+      "report", "A page to move through launches in time, for any browser, with all gates and numbers");
+  command
+      ->add_option("SCENE", options.scenes,
+                   "Scene file, or - for standard input; a second one stands beside the first, in step")
+      ->required()
+      ->expected(1, 2);
+  command->add_option("-o,--output", options.output, "File to write: .html")->required();
+  command->add_option("--launch", options.launches, "Only the launch with this id; may be said several times")
+      ->allow_extra_args(false);
+  command->add_option("--seed", options.seed, "Beside the scene the same with this seed in all its launches")
+      ->check(CLI::NonNegativeNumber);
+  command->add_option("--assume", options.assume, kAssumes)->allow_extra_args(false);
+  return command;
+}
+
 int run(int argc, char** argv) {
   CLI::App app{"Which targets an attack reaches, and why the others are not."};
   app.name("dardo");
@@ -97,6 +114,7 @@ int run(int argc, char** argv) {
       "  dardo resolve scenes/harbour.json --why raider-3  every gate for one body, with its numbers\n"
       "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
       "  dardo draw scenes/harbour.json --launch odo-fire-pot --frames 6 -o pot.png   moment by moment\n"
+      "  dardo report scenes/harbour.json -o harbour.html   all of it as a page, with a time slider\n"
       "  dardo aim scenes/harbour.json --launch tessa-flare   how to meet a moving target\n"
       "  dardo look scenes/harbour.json --from mara --to raider-3   who sees whom\n"
       "  dardo schema > scene.schema.json                  so that your editor completes and checks "
@@ -109,6 +127,9 @@ int run(int argc, char** argv) {
 
   DrawOptions draw;
   auto* draw_command = add_draw(app, draw);
+
+  ReportOptions report;
+  auto* report_command = add_report(app, report);
 
   AimOptions aim;
   auto* aim_command =
@@ -153,6 +174,7 @@ int run(int argc, char** argv) {
     app.parse(argc, argv);
     if (*resolve_command) return run_resolve(resolve);
     if (*draw_command) return run_draw(draw);
+    if (*report_command) return run_report(report);
     if (*aim_command) return run_aim(aim);
     if (*look_command) return run_look(look);
     if (*demo_command) return run_demo(demo);

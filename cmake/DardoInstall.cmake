@@ -19,6 +19,10 @@ install(DIRECTORY include/dardo DESTINATION "${CMAKE_INSTALL_INCLUDEDIR}")
 install(DIRECTORY schemas scenes DESTINATION "${CMAKE_INSTALL_DATADIR}/dardo")
 if(DARDO_BUILD_CLI)
   install(TARGETS dardo_program RUNTIME DESTINATION "${CMAKE_INSTALL_BINDIR}")
+  if(DARDO_HAS_VIEWER)
+    # For `io::report_page`.
+    install(FILES "${DARDO_VIEWER_PAGE}" DESTINATION "${CMAKE_INSTALL_DATADIR}/dardo")
+  endif()
 endif()
 
 # All that is installed, and nothing else: what has been built of the project can then be installed.

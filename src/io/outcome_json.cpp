@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "dardo/record/explain.hpp"
+#include "io/detail/objects.hpp"
 #include "io/detail/reader.hpp"
 #include "io/detail/to_rows.hpp"
 
@@ -605,6 +606,10 @@ class OutcomeReader {
 };
 
 }  // namespace
+
+nlohmann::ordered_json detail::outcome_object(const Outcome& o, const Arena& arena) {
+  return outcome(o, arena);
+}
 
 std::string outcomes_json(std::span<const Outcome> outcomes, const Arena& arena, std::string_view title) {
   Json out{{"dardo", 1}, {"scene", title}};

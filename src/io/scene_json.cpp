@@ -3,6 +3,7 @@
 
 #include "dardo/io/scene.hpp"
 #include "dardo/record/rows.hpp"
+#include "io/detail/objects.hpp"
 #include "io/detail/to_rows.hpp"
 
 namespace dardo::io {
@@ -62,6 +63,10 @@ detail::LaunchEntry entry_of(const SceneLaunch& l) {
 
 }  // namespace
 
+OrderedJson detail::attack_object(const Scene& scene, const Attack& attack) {
+  return RowWriter(scene.arena, {scene.flat.has_value(), scene.y_down}).write(attack);
+}
+
 std::string scene_json(const Scene& scene) {
   const Arena& arena = scene.arena;
   const detail::Plane plane{scene.flat.has_value(), scene.y_down};
@@ -100,7 +105,8 @@ std::string scene_json(const Scene& scene) {
     out["walls"].push_back(std::move(wall));
   }
   out["attacks"] = OrderedJson::object();
-  for (const Attack& attack : scene.attacks) out["attacks"][attack.name] = writer.write(attack);
+  for (const Attack& attack : scene.attacks)
+    out["attacks"][attack.name] = detail::attack_object(scene, attack);
   out["launches"] = OrderedJson::array();
   for (const SceneLaunch& launch : scene.launches) out["launches"].push_back(writer.write(entry_of(launch)));
   return out.dump(2) + "\n";

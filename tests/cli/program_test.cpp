@@ -22,6 +22,12 @@ using Json = nlohmann::json;
 const std::string kHarbour = dardo::test::source_path("scenes/harbour.json");
 const std::string kJetty = dardo::test::source_path("scenes/jetty.json");
 
+#ifdef DARDO_HAS_VIEWER
+constexpr bool kHasReport = true;
+#else
+constexpr bool kHasReport = false;
+#endif
+
 Finished dardo_run(std::vector<std::string> arguments, const std::string& input = "") {
   arguments.insert(arguments.begin(), DARDO_PROGRAM);
   return dardo::test::run(arguments, input);
@@ -240,6 +246,16 @@ TEST(BadInput, OneClearMessageExitCode2AndNothingOnStandardOutput) {
       {{"draw", kHarbour, "-o", folder / "x.png", "--span", "9"}, "--focus"},
       {{"draw", kHarbour, "-o", folder / "x.png", "--against", "none"}, "no such launch"},
       {{"draw", kHarbour, kJetty, "-o", folder / "x.png", "--against", "tessa-horn"}, "neither"},
+      {{"report", kHarbour, "-o", folder / "x.png"}, kHasReport ? "ends in .html" : "no page for reports"},
+      {{"report", kHarbour, "-o", folder / "x.html", "--launch", "none"},
+       kHasReport ? "no such launch" : "no page for reports"},
+      {{"report", kHarbour, kJetty, "-o", folder / "x.html"},
+       kHasReport ? "of one kind" : "no page for reports"},
+      {{"report", kHarbour, kHarbour, "-o", folder / "x.html", "--seed", "3"},
+       kHasReport ? "expected one scene" : "no page for reports"},
+      {{"report", kHarbour, "-o", folder / "x.html", "--seed", "-3"}, "--seed"},
+      {{"report", kHarbour, "-o", folder / "none/x.html"},
+       kHasReport ? "cannot be written" : "no page for reports"},
       {{"demo", "--out", empty + "/x"}, "cannot be made"},
   };
   const std::size_t files = folder.files();
@@ -291,6 +307,31 @@ TEST(Draw, MomentsViewsFociAndComparisons) {
   EXPECT_EQ(both.code, 0) << both.err;
 }
 
+TEST(Report, HoldsAllThatThereIsAsDataInThePage) {
+  if (!kHasReport) GTEST_SKIP() << "built without node";
+  Folder folder;
+  const Finished r = dardo_run({"report", kHarbour, "-o", folder / "a.html", "--launch", "tessa-horn"});
+  EXPECT_EQ(r.code, 0) << r.err;
+  const std::string page = dardo::test::read_file(folder / "a.html");
+  const std::string begin = "id=\"data\">";
+  const std::size_t from = page.find(begin) + begin.size(), to = page.find("</script>", from);
+  const Json data = Json::parse(page.substr(from, to - from));
+  ASSERT_EQ(data["scenes"].size(), 1u);
+  const Json& launch = data["scenes"][0]["launches"][0];
+  const Json outcome = Json::parse(dardo_run({"resolve", kHarbour, "--launch", "tessa-horn", "--json"}).out);
+  const Json& same = outcome["launches"][0];
+  EXPECT_EQ(launch["strikes"].size(), same["strikes"].size());
+  EXPECT_EQ(launch["verdicts"].size(), same["verdicts"].size());
+  for (std::size_t i = 0; i < same["verdicts"].size(); ++i) {
+    const std::size_t text = launch["verdicts"][i]["text"];
+    EXPECT_EQ(launch["texts"][text], same["verdicts"][i]["text"]);
+    EXPECT_GE(launch["verdicts"][i]["gates"].size(), 1u);
+  }
+  // Nothing in the data can end the script that holds it, and nothing is fetched.
+  EXPECT_FALSE(has(page.substr(from, to - from), "<"));
+  EXPECT_FALSE(has(page, "src=\"http"));
+}
+
 TEST(Demo, PrintsTheTablesAndWritesThePictures) {
   Folder folder;
   const Finished r = dardo_run({"demo", "--out", folder / "raid"});
@@ -302,6 +343,7 @@ TEST(Demo, PrintsTheTablesAndWritesThePictures) {
     EXPECT_GT(dardo::test::read_file(path).size(), 10000u);
   }
   EXPECT_EQ(dardo::test::read_file(folder / "raid/harbour.json"), dardo::test::read_file(kHarbour));
+  EXPECT_EQ(has(r.out, "harbour.html"), kHasReport);
 }
 
 TEST(Program, TeachesAndKnowsItsVersion) {

@@ -1,0 +1,667 @@
+// The scene in three dimensions, without perspective.
+import {
+  AmbientLight, BufferGeometry, BoxGeometry, Color, ConeGeometry, DirectionalLight, DoubleSide,
+  Float32BufferAttribute, Group, InstancedMesh, Line, LineBasicMaterial, LineDashedMaterial, LineSegments, Matrix4, Mesh,
+  MeshLambertMaterial, OctahedronGeometry, OrthographicCamera, Plane, PlaneGeometry, Raycaster,
+  RingGeometry, Scene as World, SphereGeometry, TorusGeometry, Vector2, Vector3, WebGLRenderer, type Object3D,
+} from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { Body, Launch, Leg, Mark, Pose, Scene, Vec } from './data';
+import {
+  bodyPose, frameAt, hopAt, kUpright, motionsOf, placed, poseOn, shapeAt, shotAt, size, minus, stateAt, timesOf,
+} from './motion';
+import { linesOf, matrixOf, segmentsOf, solidOf } from './shapes';
+import { concernedIn } from './fates';
+
+export type Looks = 'orbit' | 'plan' | 'south' | 'east';
+
+/** Colours as the page's style has them now, until they are asked for anew. */
+const colors = new Map<string, Color>();
+function color(name: string): Color {
+  let out = colors.get(name);
+  if (!out) {
+    out = new Color(getComputedStyle(document.documentElement).getPropertyValue(name).trim() || '#888');
+    colors.set(name, out);
+  }
+  return out;
+}
+export const factionColor = (number: number) => `--faction-${number % 6}`;
+
+/** What of a launch is there at a time. */
+interface Shown {
+  object: Object3D;
+  from: number;
+  to: number;
+  update?: (time: number) => void;
+}
+
+const kPast = 0.3; // how strong what was in an instant still is later
+const kChordSeconds = 120;
+
+/** Many bodies' hitboxes of one kind, drawn at once. */
+interface Crowd {
+  mesh: InstancedMesh;
+  bodies: number[]; // the number of each instance's body
+  hitbox: number;
+}
+
+export class View {
+  readonly camera = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
+  private readonly world = new World();
+  private readonly renderer: WebGLRenderer;
+  readonly controls: OrbitControls;
+  private crowds: Crowd[] = [];
+  private placesOf: { crowd: Crowd; instance: number }[][] = []; // of each body, by hitbox
+  private signs: InstancedMesh[] = [];
+  private signOf: { mesh: InstancedMesh; instance: number }[] = [];
+  private halos!: InstancedMesh;
+  private noses!: InstancedMesh;
+  private choice = new Group();
+  private walls: { group: Group; legs: Leg[] }[] = [];
+  private marks = new Group();
+  private shown: Shown[] = [];
+  private launch: Launch | null = null;
+  private motions = new Map<string, Leg[]>();
+  private moving: number[] = [];
+  private struckAt = new Map<string, number>();
+  private radii: number[] = [];
+  private heights: number[] = [];
+  private numbers = new Map<string, number>();
+  private labels: { node: HTMLElement; body: number }[] = [];
+  private selected = -1;
+  private lit = -1;
+  looks: Looks = 'orbit';
+  time = 0;
+  onMoved: () => void = () => {};
+  onPicked: (body: string | null, at: Vec | null) => void = () => {};
+  /** Milliseconds of the last frame: the page's own work, and drawing. */
+  spent = { work: 0, draw: 0 };
+
+  constructor(private readonly stage: HTMLElement, private readonly scene: Scene) {
+    this.renderer = new WebGLRenderer({ antialias: this.fine, preserveDrawingBuffer: true });
+    this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
+    const canvas = this.renderer.domElement;
+    canvas.setAttribute('aria-hidden', 'true');
+    stage.prepend(canvas);
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.enableDamping = false;
+    this.controls.addEventListener('change', () => { this.render(); this.onMoved(); });
+    this.world.add(new AmbientLight(0xffffff, 1.7), this.marks, this.choice);
+    const sun = new DirectionalLight(0xffffff, 1.6);
+    sun.position.set(-3, -5, 8);
+    this.world.add(sun);
+    scene.bodies.forEach((b, i) => this.numbers.set(b.id, i));
+    this.addGround();
+    this.addWalls();
+    this.addBodies();
+    canvas.addEventListener('click', (e) => this.pick(e));
+    this.resize();
+    new ResizeObserver(() => this.resize()).observe(stage);
+  }
+
+  // ---- what stands there
+
+  private addGround() {
+    const box = this.extent();
+    const wide = Math.max(box.high[0] - box.low[0], box.high[1] - box.low[1], 10);
+    const middle: Vec = [(box.low[0] + box.high[0]) / 2, (box.low[1] + box.high[1]) / 2, 0];
+    const power = 10 ** Math.floor(Math.log10(wide / 8)), lead = wide / 8 / power;
+    const step = power * (lead >= 5 ? 5 : lead >= 2 ? 2 : 1);
+    const count = Math.min(200, Math.ceil((wide * 3) / step / 2));
+    const at = this.scene.ground?.at[2] ?? 0, points: number[] = [];
+    const cx = Math.round(middle[0] / step) * step, cy = Math.round(middle[1] / step) * step;
+    for (let i = -count; i <= count; ++i) {
+      points.push(cx + i * step, cy - count * step, at, cx + i * step, cy + count * step, at);
+      points.push(cx - count * step, cy + i * step, at, cx + count * step, cy + i * step, at);
+    }
+    const grid = segments(points, new LineBasicMaterial({ color: color('--grid') }));
+    grid.name = 'grid';
+    grid.renderOrder = -2;
+    this.world.add(grid);
+    this.gridStep = step;
+    const ground = this.scene.ground;
+    if (ground && !this.scene.flat && Math.abs(ground.normal[2]) < 0.999999) {
+      const plane = new Mesh(new PlaneGeometry(wide * 3, wide * 3), new MeshLambertMaterial({ color: color('--grid'), side: DoubleSide, transparent: true, opacity: 0.5 }));
+      plane.lookAt(...ground.normal);
+      plane.position.set(...ground.at);
+      this.world.add(plane);
+    }
+  }
+  gridStep = 1;
+
+  private addWalls() {
+    const materials = [...new Set(this.scene.walls.map((w) => w.material))];
+    for (const wall of this.scene.walls) {
+      const group = new Group(), number = materials.indexOf(wall.material);
+      const passes = !wall.blocks.includes('shots');
+      const material = new MeshLambertMaterial({
+        color: color(`--material-${number % 5}`), transparent: true, opacity: passes ? 0.35 : 0.72, side: DoubleSide,
+      });
+      for (const part of wall.parts) group.add(new Mesh(solidOf(part), material));
+      group.matrixAutoUpdate = false;
+      this.walls.push({ group, legs: wall.legs });
+      this.world.add(group);
+      group.name = wall.id;
+    }
+  }
+
+  private get fine(): boolean {
+    return this.scene.bodies.length <= 300;
+  }
+
+  private addBodies() {
+    const byBuild = new Map<string, number[]>();
+    this.scene.bodies.forEach((b, i) => {
+      const list = byBuild.get(b.build) ?? [];
+      list.push(i);
+      byBuild.set(b.build, list);
+    });
+    for (const [name, bodies] of byBuild) {
+      const hitboxes = this.scene.builds[name]!.hitboxes;
+      let radius = 0.1, high = 0.1;
+      hitboxes.forEach((h, hitbox) => {
+        const geometry = solidOf(h.shape, this.fine);
+        geometry.computeBoundingBox();
+        const box = geometry.boundingBox!;
+        radius = Math.max(radius, -box.min.x, box.max.x, -box.min.y, box.max.y);
+        high = Math.max(high, box.max.z);
+        const mesh = new InstancedMesh(geometry, new MeshLambertMaterial({ color: 0xffffff }), bodies.length);
+        mesh.frustumCulled = false;
+        const crowd = { mesh, bodies, hitbox };
+        this.crowds.push(crowd);
+        bodies.forEach((b, instance) => (this.placesOf[b] ??= []).push({ crowd, instance }));
+        this.world.add(mesh);
+      });
+      for (const b of bodies) this.radii[b] = radius, this.heights[b] = high;
+    }
+    // What colour says, the sign over the head says, too.
+    const solids = [new SphereGeometry(0.13, this.fine ? 12 : 4, this.fine ? 8 : 3), new BoxGeometry(0.2, 0.2, 0.2), new ConeGeometry(0.14, 0.24, 3).rotateX(Math.PI / 2), new OctahedronGeometry(0.16)];
+    const counts = [0, 0, 0, 0];
+    for (const b of this.scene.bodies) counts[b.faction % 4]! += 1;
+    this.signs = solids.map((g, i) => {
+      const mesh = new InstancedMesh(g, new MeshLambertMaterial({ color: 0xffffff }), Math.max(1, counts[i]!));
+      mesh.count = counts[i]!;
+      mesh.frustumCulled = false;
+      this.world.add(mesh);
+      return mesh;
+    });
+    const next = [0, 0, 0, 0];
+    this.scene.bodies.forEach((b, i) => {
+      this.signOf[i] = { mesh: this.signs[b.faction % 4]!, instance: next[b.faction % 4]!++ };
+    });
+    this.halos = new InstancedMesh(this.fine ? new TorusGeometry(1, 0.07, 8, 32) : new RingGeometry(0.9, 1.1, 12), new MeshLambertMaterial({ color: 0xffffff }), Math.max(1, this.scene.bodies.length));
+    // Which way it faces.
+    this.noses = new InstancedMesh(new BoxGeometry(1, 0.06, 0.06).translate(0.5, 0, 0), new MeshLambertMaterial({ color: 0xffffff }), Math.max(1, this.scene.bodies.length));
+    for (const m of [this.halos, this.noses]) {
+      m.frustumCulled = false;
+      this.world.add(m);
+    }
+  }
+
+  /** What stands, and the ways that do not lead far away from it. */
+  private extent(): { low: Vec; high: Vec } {
+    const low: [number, number, number] = [Infinity, Infinity, Infinity], high: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+    const put = (p: Vec, r: number) => {
+      for (let k = 0; k < 3; ++k) low[k] = Math.min(low[k]!, p[k]! - r), high[k] = Math.max(high[k]!, p[k]! + r);
+    };
+    for (const b of this.scene.bodies) put(poseOn(b.legs, 0).at, 1);
+    for (const w of this.scene.walls) {
+      const pose = poseOn(w.legs, 0);
+      for (const part of w.parts.slice(0, 2000)) {
+        const g = solidOf(part);
+        g.computeBoundingBox();
+        for (const corner of [g.boundingBox!.min, g.boundingBox!.max]) put(placed(pose, [corner.x, corner.y, corner.z]), 0);
+      }
+    }
+    if (!(low[0] <= high[0])) put([0, 0, 0], 5);
+    const reach = size(minus(high, low)) + 20;
+    const nearLow = low.map((v) => v - reach), nearHigh = high.map((v) => v + reach);
+    const add = (p: Vec, r: number) => {
+      if (p.every((v, k) => v >= nearLow[k]! && v <= nearHigh[k]!)) put(p, r);
+    };
+    for (const mark of this.launch?.sketch ?? []) {
+      if (mark.ring) add(mark.ring.center, mark.ring.radius);
+      if (mark.path) add(mark.path.from, 0), add(mark.path.to, 0);
+      if (mark.hop) add(mark.hop.from, 0), add(mark.hop.to, 0);
+      if (mark.flight) {
+        const [from, to] = timesOf(mark.flight);
+        for (let i = 0; i <= 40; ++i) add(shotAt(mark.flight, from + ((to - from) * i) / 40), 0);
+      }
+    }
+    return { low, high };
+  }
+
+  // ---- a launch
+
+  show(launch: Launch) {
+    this.launch = launch;
+    this.motions = motionsOf(launch);
+    this.marks.clear();
+    this.shown = [];
+    this.struckAt.clear();
+    for (const s of launch.strikes) {
+      if (!this.struckAt.has(s.body)) this.struckAt.set(s.body, s.time);
+    }
+    for (const mark of launch.sketch) this.addMark(mark, launch);
+    const contact = launch.strikes.length <= 300 ? new SphereGeometry(0.09, 10, 8) : new OctahedronGeometry(0.09);
+    const spots = new InstancedMesh(contact, new MeshLambertMaterial({ color: color('--reached'), depthTest: false }), Math.max(1, launch.strikes.length));
+    spots.frustumCulled = false;
+    spots.renderOrder = 5;
+    const sorted = [...launch.strikes].sort((a, b) => a.time - b.time);
+    sorted.forEach((s, i) => spots.setMatrixAt(i, new Matrix4().setPosition(...s.point)));
+    this.shown.push({ object: spots, from: -Infinity, to: Infinity, update: (t) => {
+      let low = 0, high = sorted.length;
+      while (low < high) {
+        const middle = (low + high) >> 1;
+        if (sorted[middle]!.time <= t) low = middle + 1;
+        else high = middle;
+      }
+      spots.count = low;
+    } });
+    for (const s of this.shown) this.marks.add(s.object);
+    // Who may look otherwise at another time.
+    this.moving = [];
+    this.scene.bodies.forEach((b, i) => {
+      const still = b.legs.length === 1 && !b.legs[0]!.velocity && !b.legs[0]!.turn_rate;
+      if (!still || this.motions.has(b.id) || b.states || this.struckAt.has(b.id) || b.id === launch.by) this.moving.push(i);
+    });
+    this.makeLabels();
+    this.paint();
+    this.placeAll(this.scene.bodies.keys(), this.time);
+  }
+
+  private addMark(mark: Mark, launch: Launch) {
+    const reached = color('--reached'), way = color('--way');
+    const outline = (points: number[], from: number, tone: Color, strength: number) => {
+      const material = new LineBasicMaterial({ color: tone, transparent: true, opacity: strength });
+      const lines = segments(points, material);
+      // An instant stays to be seen, but fainter.
+      this.shown.push({ object: lines, from, to: Infinity, update: (t) => { material.opacity = t - from <= 0.15 || t >= launch.span[1] ? strength : strength * kPast; } });
+      return lines;
+    };
+    if (mark.path) outline([...mark.path.from, ...mark.path.to], mark.path.time, way, 1);
+    if (mark.ring) {
+      const { center, radius, time } = mark.ring;
+      matrixed(outline(segmentsOf(linesOf({ ball: { radius } })), time, reached, 0.9), { at: center, turn: kUpright });
+      const ball = new Mesh(new SphereGeometry(radius, 32, 20), new MeshLambertMaterial({ color: reached, transparent: true, opacity: 0.09, depthWrite: false }));
+      ball.position.set(...center);
+      this.shown.push({ object: ball, from: time, to: Infinity });
+    }
+    if (mark.area) matrixed(outline(segmentsOf(linesOf(mark.area.shape)), mark.area.time, reached, 0.9), { at: mark.area.at, turn: mark.area.facing });
+    if (mark.reach) {
+      for (const r of [mark.reach.near, mark.reach.far]) {
+        if (!(r > 0)) continue;
+        const lines = outline(segmentsOf([linesOf({ ball: { radius: r } })[0]!]), mark.reach.time, color('--reach'), 0.7);
+        lines.position.set(...mark.reach.center);
+      }
+    }
+    if (mark.sight) {
+      const { from, to, cut, time } = mark.sight;
+      outline([...from, ...(cut ?? to)], time, color('--sight'), 0.9);
+      if (!cut) return;
+      const rest = new Line(geometryOf([...cut, ...to]), new LineDashedMaterial({ color: color('--sight'), dashSize: 0.12, gapSize: 0.16 }));
+      rest.computeLineDistances();
+      this.shown.push({ object: rest, from: time, to: Infinity });
+      const w = 0.15;
+      outline([cut[0] - w, cut[1] - w, cut[2], cut[0] + w, cut[1] + w, cut[2], cut[0] - w, cut[1] + w, cut[2], cut[0] + w, cut[1] - w, cut[2]], time, color('--ink'), 1);
+    }
+    if (mark.hop) {
+      const hop = mark.hop, chords = 24;
+      const line = Array.from({ length: chords + 1 }, (_, i) => hopAt(hop, i / chords));
+      const object = new Line(geometryOf(line.flat()), new LineBasicMaterial({ color: way }));
+      this.shown.push({ object, from: hop.start, to: Infinity, update: (t) => {
+        const share = hop.arrives > hop.start ? Math.min(1, (t - hop.start) / (hop.arrives - hop.start)) : 1;
+        object.geometry.setDrawRange(0, Math.max(2, Math.ceil(share * chords) + 1));
+      } });
+    }
+    if (mark.flight) this.addFlight(mark.flight, way);
+    if (mark.dash) {
+      const legs = mark.dash.legs, first = legs[0];
+      if (!first) return;
+      const line = legs.flatMap((l) => [...l.at, ...poseOn([l], l.to).at]);
+      outline(line, first.from, way, 0.9);
+    }
+    if (mark.lasting) {
+      const lasted = mark.lasting;
+      const grows = lasted.sizes.length > 1;
+      const lines = segments(segmentsOf(linesOf(shapeAt(lasted, lasted.from))), new LineBasicMaterial({ color: reached }));
+      lines.matrixAutoUpdate = false;
+      lines.frustumCulled = false;
+      this.shown.push({ object: lines, from: lasted.from, to: lasted.to, update: (t) => {
+        if (grows) {
+          lines.geometry.dispose();
+          lines.geometry = geometryOf(segmentsOf(linesOf(shapeAt(lasted, t))));
+        }
+        matrixOf(frameAt(lasted, t), lines.matrix);
+        lines.matrixWorldNeedsUpdate = true;
+      } });
+    }
+  }
+
+  private addFlight(flight: NonNullable<Mark['flight']>, way: Color) {
+    const [from, to] = timesOf(flight);
+    // Chords so short that none is off by more than a centimetre, as in the pictures.
+    const at: number[] = [], when: number[] = [];
+    for (const p of flight.pieces) {
+      const h = p.to - p.from, bow = (size(p.acceleration ?? [0, 0, 0]) + size(p.jerk ?? [0, 0, 0]) * h) * h * h / 8;
+      const chords = Math.min(500, Math.max(1, Math.ceil(Math.sqrt(bow / 0.01))));
+      for (let i = when.length ? 1 : 0; i <= chords; ++i) {
+        const t = p.from + (h * i) / chords;
+        when.push(t), at.push(...shotAt({ ...flight, pieces: [p] }, t));
+      }
+      if (to - from > kChordSeconds && when.length > 20000) break;
+    }
+    if (when.length === 0) return;
+    at.push(...at.slice(-3));
+    const geometry = geometryOf(at), places = geometry.getAttribute('position') as Float32BufferAttribute;
+    const line = new Line(geometry, new LineBasicMaterial({ color: way }));
+    line.frustumCulled = false;
+    const head = new Mesh(new SphereGeometry(Math.max(flight.radius, 0.06), 12, 10), new MeshLambertMaterial({ color: way }));
+    this.shown.push({ object: head, from, to, update: (t) => { head.position.set(...shotAt(flight, t)); } });
+    let last = -1;
+    this.shown.push({ object: line, from, to: Infinity, update: (t) => {
+      let n = 0;
+      while (n < when.length && when[n]! <= t) ++n;
+      // The last drawn place is where it is now; the one that stood there comes back.
+      if (last >= 0 && last < when.length) places.setXYZ(last, at[3 * last]!, at[3 * last + 1]!, at[3 * last + 2]!);
+      places.setXYZ(n, ...shotAt(flight, t));
+      last = n;
+      places.needsUpdate = true;
+      geometry.setDrawRange(0, n + 1);
+    } });
+  }
+
+  // ---- names
+
+  private makeLabels() {
+    for (const l of this.labels) l.node.remove();
+    this.labels = [];
+    const kMost = 40;
+    for (const id of concernedIn(this.launch!, kMost)) this.addLabel(id);
+  }
+  private addLabel(id: string) {
+    const body = this.numbers.get(id);
+    if (body === undefined || this.labels.some((l) => l.body === body)) return;
+    const node = document.createElement('span');
+    node.className = 'name';
+    node.textContent = id.length > 32 ? id.slice(0, 32) + '…' : id;
+    node.style.color = `var(--faction-words-${this.scene.bodies[body]!.faction % 6})`;
+    this.stage.append(node);
+    this.labels.push({ node, body });
+  }
+
+  private placeLabels() {
+    const { width, height } = this.room;
+    const taken: [number, number, number, number][] = [], p = new Vector3();
+    for (const l of this.labels) {
+      const pose = this.poseOf(l.body, this.time);
+      p.set(pose.at[0], pose.at[1], pose.at[2] + this.heights[l.body]! + 0.35).project(this.camera);
+      const x = Math.round((p.x * 0.5 + 0.5) * width), y = Math.round((0.5 - p.y * 0.5) * height);
+      const w = l.node.textContent!.length * 7 + 8;
+      const box: [number, number, number, number] = [x - w / 2, y - 16, x + w / 2, y];
+      const free = box[0] > 0 && box[2] < width && box[1] > 0 && box[3] < height && !taken.some((t) => box[0] < t[2] && t[0] < box[2] && box[1] < t[3] && t[1] < box[3]);
+      const chosen = l.body === this.selected || l.body === this.lit;
+      l.node.hidden = !free && !chosen;
+      l.node.classList.toggle('chosen', chosen);
+      if (l.node.hidden) continue;
+      taken.push(box);
+      l.node.style.transform = `translate(${x}px, ${y}px) translate(-50%, -100%)`;
+    }
+  }
+
+  // ---- time
+
+  poseOf(body: number, time: number): Pose {
+    const b: Body = this.scene.bodies[body]!;
+    return bodyPose(b, this.motions.get(b.id), time);
+  }
+  poseOfId(id: string, time = this.time): Pose | null {
+    const body = this.numbers.get(id);
+    return body === undefined ? null : this.poseOf(body, time);
+  }
+  /** Its middle, roughly: half its height over its place. */
+  middleOf(id: string): Vec | null {
+    const body = this.numbers.get(id), pose = this.poseOfId(id);
+    return pose && body !== undefined ? placed(pose, [0, 0, this.heights[body]! / 2]) : null;
+  }
+
+  private readonly part = new Matrix4();
+
+  private placeAll(bodies: Iterable<number>, time: number) {
+    let halos = 0;
+    for (const b of bodies) {
+      const body = this.scene.bodies[b]!, pose = this.poseOf(b, time);
+      const there = body.states ? stateAt(body, time).hitboxes : null;
+      for (const { crowd, instance } of this.placesOf[b]!) {
+        // What is not there any more is drawn without size.
+        put(crowd.mesh, instance, pose, there && !there[crowd.hitbox] ? 0 : 1);
+      }
+      const sign = this.signOf[b]!, r = this.radii[b]! + 0.18, high = this.heights[b]!;
+      put(sign.mesh, sign.instance, { at: [pose.at[0], pose.at[1], pose.at[2] + high + 0.25], turn: kUpright }, 1);
+      put(this.noses, b, { at: placed(pose, [0, 0, high * 0.6]), turn: pose.turn }, body.fallen ? 0 : 1, body.fallen ? 0 : r + 0.3);
+      const struck = (this.struckAt.get(body.id) ?? Infinity) <= time;
+      if (!struck && body.id !== this.launch?.by) continue;
+      put(this.halos, halos, { at: [pose.at[0], pose.at[1], pose.at[2] + 0.08], turn: kUpright }, r);
+      this.halos.setColorAt(halos++, color(struck ? '--reached' : '--ink'));
+    }
+    this.halos.count = halos;
+    if (this.halos.instanceColor) this.halos.instanceColor.needsUpdate = true;
+    for (const m of [...this.crowds.map((c) => c.mesh), ...this.signs, this.halos, this.noses]) m.instanceMatrix.needsUpdate = true;
+  }
+
+  /** Everything where it is then; draws. */
+  update(time: number) {
+    const start = performance.now();
+    this.time = time;
+    this.placeAll(this.moving, time);
+    for (const w of this.walls) {
+      matrixOf(poseOn(w.legs, time), w.group.matrix);
+      w.group.matrixWorldNeedsUpdate = true;
+    }
+    for (const s of this.shown) {
+      s.object.visible = time >= s.from && time <= s.to;
+      if (s.object.visible) s.update?.(time);
+    }
+    this.work = performance.now() - start;
+    this.render();
+  }
+  private work = 0;
+
+  /** Draws, once before the page is next shown, whatever asks for it until then. */
+  render() {
+    if (this.asked) return;
+    this.asked = requestAnimationFrame(() => this.draw());
+  }
+  private asked = 0;
+
+  draw() {
+    cancelAnimationFrame(this.asked);
+    this.asked = 0;
+    const start = performance.now();
+    this.placeChoice();
+    this.placeLabels();
+    const middle = performance.now();
+    this.renderer.render(this.world, this.camera);
+    this.spent.work = this.work + middle - start;
+    this.work = 0;
+    this.spent.draw = performance.now() - middle;
+  }
+
+  // ---- choosing
+
+  private placeChoice() {
+    for (const old of this.choice.children) (old as LineSegments).geometry.dispose();
+    this.choice.clear();
+    for (const [body, tone] of [[this.selected, '--ink'], [this.lit, '--sight']] as const) {
+      if (body < 0) continue;
+      const pose = this.poseOf(body, this.time), r = this.radii[body]! + 0.3, h = this.heights[body]! + 0.15;
+      const lines = segments(segmentsOf(linesOf({ ring: { near: 0, far: r, low: 0, high: h } })), new LineBasicMaterial({ color: color(tone) }));
+      lines.position.set(...pose.at);
+      this.choice.add(lines);
+    }
+  }
+  select(id: string | null) {
+    this.selected = id === null ? -1 : this.numbers.get(id) ?? -1;
+    if (id !== null) this.addLabel(id);
+    this.render();
+  }
+  light(id: string | null) {
+    this.lit = id === null ? -1 : this.numbers.get(id) ?? -1;
+    if (id !== null) this.addLabel(id);
+    this.render();
+  }
+
+  private pick(event: MouseEvent) {
+    const box = this.renderer.domElement.getBoundingClientRect();
+    const at = new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
+    const ray = new Raycaster();
+    ray.setFromCamera(at, this.camera);
+    for (const c of this.crowds) c.mesh.computeBoundingSphere();
+    const hits = ray.intersectObjects([...this.crowds.map((c) => c.mesh), ...this.walls.map((w) => w.group)], true);
+    const first = hits[0];
+    const crowd = first && this.crowds.find((c) => c.mesh === first.object);
+    const id = crowd && first.instanceId !== undefined ? this.scene.bodies[crowd.bodies[first.instanceId]!]!.id : null;
+    let spot = first?.point ?? null;
+    if (!spot) spot = ray.ray.intersectPlane(new Plane(new Vector3(0, 0, 1), -(this.scene.ground?.at[2] ?? 0)), new Vector3());
+    this.onPicked(id, spot ? [spot.x, spot.y, spot.z] : null);
+  }
+
+  measured(from: Vec | null, to: Vec | null) {
+    const old = this.world.getObjectByName('measure');
+    if (old) this.world.remove(old);
+    if (from && to) {
+      const line = segments([...from, ...to], new LineBasicMaterial({ color: color('--ink'), depthTest: false }));
+      line.name = 'measure';
+      line.renderOrder = 9;
+      this.world.add(line);
+    }
+    this.render();
+  }
+
+  // ---- the camera
+
+  look(looks: Looks, keepPlace = false) {
+    this.looks = this.scene.flat ? 'plan' : looks;
+    const box = this.extent();
+    const middle = new Vector3((box.low[0] + box.high[0]) / 2, (box.low[1] + box.high[1]) / 2, (box.low[2] + box.high[2]) / 2);
+    if (keepPlace) middle.copy(this.controls.target);
+    const from = { orbit: new Vector3(-0.45, -0.9, 0.75), plan: new Vector3(0, 0, 1), south: new Vector3(0, -1, 0), east: new Vector3(1, 0, 0) }[this.looks].normalize();
+    this.camera.up.set(0, this.looks === 'plan' ? 1 : 0, this.looks === 'plan' ? 0 : 1);
+    this.camera.position.copy(middle).addScaledVector(from, 500);
+    this.controls.target.copy(middle);
+    this.controls.enableRotate = this.looks === 'orbit';
+    if (!keepPlace) this.zoomTo(box);
+    this.controls.update();
+    this.camera.updateProjectionMatrix();
+    this.render();
+  }
+
+  private zoomTo(box: { low: Vec; high: Vec }) {
+    this.camera.lookAt(this.controls.target);
+    this.camera.updateMatrixWorld();
+    const into = new Matrix4().copy(this.camera.matrixWorld).invert();
+    let wide = 1, high = 1;
+    for (let i = 0; i < 8; ++i) {
+      const p = new Vector3(i & 1 ? box.high[0] : box.low[0], i & 2 ? box.high[1] : box.low[1], i & 4 ? box.high[2] : box.low[2]).applyMatrix4(into);
+      wide = Math.max(wide, 2.1 * Math.abs(p.x)), high = Math.max(high, 2.1 * Math.abs(p.y));
+    }
+    const { width, height } = this.halfSize();
+    this.camera.zoom = Math.min((2 * width) / wide, (2 * height) / high);
+  }
+  /** Of the stage, pixels: asked for once, as it costs a layout. */
+  private room = { width: 0, height: 0 };
+  private halfSize() {
+    return { width: this.room.width / 40, height: this.room.height / 40 };
+  }
+  private resize() {
+    this.room = { width: this.stage.clientWidth, height: this.stage.clientHeight };
+    const { width, height } = this.halfSize();
+    if (width === 0 || height === 0) return;
+    this.camera.left = -width, this.camera.right = width, this.camera.top = height, this.camera.bottom = -height;
+    this.camera.updateProjectionMatrix();
+    this.renderer.setSize(this.room.width, this.room.height);
+    this.render();
+    this.onMoved();
+  }
+  /** For a link: where the camera is, what it looks at, and its zoom. */
+  get place(): number[] {
+    const p = this.camera.position, t = this.controls.target;
+    return [p.x, p.y, p.z, t.x, t.y, t.z, this.camera.zoom].map((v) => Math.round(v * 1000) / 1000);
+  }
+  set place(numbers: number[]) {
+    const [x, y, z, a, b, c, zoom] = numbers as [number, number, number, number, number, number, number];
+    this.camera.position.set(x, y, z), this.controls.target.set(a, b, c);
+    this.camera.zoom = zoom;
+    this.controls.update();
+    this.camera.updateProjectionMatrix();
+    this.render();
+  }
+  /** Metres across the stage. */
+  get span(): number {
+    return (this.camera.right - this.camera.left) / this.camera.zoom;
+  }
+  /** Where a place is on the stage, pixels. */
+  onStage(p: Vec): { x: number; y: number } {
+    const v = new Vector3(...p).project(this.camera);
+    return { x: (v.x * 0.5 + 0.5) * this.room.width, y: (0.5 - v.y * 0.5) * this.room.height };
+  }
+  /** Where the drawn body is, as the graphics know it: for tests. */
+  drawnAt(id: string): Vec | null {
+    const body = this.numbers.get(id);
+    for (const c of this.crowds) {
+      const instance = c.bodies.indexOf(body ?? -1);
+      if (instance < 0) continue;
+      c.mesh.getMatrixAt(instance, this.part);
+      const e = this.part.elements;
+      return [e[12]!, e[13]!, e[14]!];
+    }
+    return null;
+  }
+
+  /** Colours anew, as when the system turns dark. */
+  paint() {
+    colors.clear();
+    this.world.background = color('--paper');
+    const tone = new Color();
+    for (const crowd of this.crowds) {
+      crowd.bodies.forEach((b, instance) => {
+        const body = this.scene.bodies[b]!;
+        tone.copy(color(body.fallen ? '--faint' : factionColor(body.faction)));
+        crowd.mesh.setColorAt(instance, tone);
+      });
+      if (crowd.mesh.instanceColor) crowd.mesh.instanceColor.needsUpdate = true;
+    }
+    this.scene.bodies.forEach((b, i) => {
+      const sign = this.signOf[i]!;
+      this.noses.setColorAt(i, color(factionColor(b.faction)));
+      sign.mesh.setColorAt(sign.instance, color(b.fallen ? '--faint' : factionColor(b.faction)));
+    });
+    for (const m of [...this.signs, this.noses]) {
+      if (m.instanceColor) m.instanceColor.needsUpdate = true;
+    }
+  }
+}
+
+/** Sets the matrix of one of many; `along`: how long it is along its x, where that is not its size. */
+function put(mesh: InstancedMesh, instance: number, pose: Pose, scale: number, along = scale) {
+  const m = mesh.instanceMatrix.array, o = 16 * instance;
+  const [x, y, z] = pose.turn, a = pose.at;
+  m[o] = x[0] * along, m[o + 1] = x[1] * along, m[o + 2] = x[2] * along, m[o + 3] = 0;
+  m[o + 4] = y[0] * scale, m[o + 5] = y[1] * scale, m[o + 6] = y[2] * scale, m[o + 7] = 0;
+  m[o + 8] = z[0] * scale, m[o + 9] = z[1] * scale, m[o + 10] = z[2] * scale, m[o + 11] = 0;
+  m[o + 12] = a[0], m[o + 13] = a[1], m[o + 14] = a[2], m[o + 15] = 1;
+}
+function geometryOf(points: number[]): BufferGeometry {
+  const out = new BufferGeometry();
+  out.setAttribute('position', new Float32BufferAttribute(points, 3));
+  return out;
+}
+function segments(points: number[], material: LineBasicMaterial): LineSegments {
+  return new LineSegments(geometryOf(points), material);
+}
+function matrixed(object: Object3D, pose: Pose) {
+  object.matrixAutoUpdate = false;
+  matrixOf(pose, object.matrix);
+  object.matrixWorldNeedsUpdate = true;
+}
