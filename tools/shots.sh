@@ -5,13 +5,35 @@ program=$(realpath "$1")
 folder=$(realpath "$2")
 cd "$(dirname "$0")/.."
 
-for launch in mara-harpoon tessa-horn odo-fire-pot mara-rocket tessa-flare odo-stone ilse-grapeshot tessa-breaks-it tessa-net tessa-bell ilse-spark mara-hook mara-leap; do
-  "$program" draw scenes/harbour.json --launch "$launch" -o "$folder/$launch.png"
+harbour=scenes/harbour.json
+for launch in mara-harpoon odo-fire-pot ilse-grapeshot tessa-net tessa-bell ilse-spark mara-hook mara-leap; do
+  "$program" draw $harbour --launch "$launch" -o "$folder/$launch.png"
 done
-
-"$program" draw scenes/jetty.json --launch odo-skips -o "$folder/odo-skips.png"
+"$program" draw $harbour --launch tessa-horn --against tessa-bell --view plan -o "$folder/horn-against-bell.png"
+"$program" draw $harbour --launch mara-rocket --frames 6 -o "$folder/mara-rocket.png"
+"$program" draw $harbour --launch tessa-flare --dark --view plan --view oblique --view side -o "$folder/tessa-flare.png"
+"$program" draw scenes/jetty.json --launch odo-skips --frames 6 -o "$folder/odo-skips.png"
 "$program" draw scenes/quay.json --launch mara-kite -o "$folder/mara-kite.png"
-"$program" draw scenes/quay.json --launch mara-sweep -o "$folder/mara-sweep.png"
+
+# page NAME ADDRESS SCENE...: a report of the scenes, opened at an address.
+page() {
+  local name=$1 address=$2 made
+  shift 2
+  made=$(mktemp -d)
+  "$program" report "$@" -o "$made/report.html" >/dev/null
+  timeout 60 chromium --headless=new --no-sandbox --user-data-dir="$made/profile" --use-gl=angle --use-angle=swiftshader \
+    --enable-unsafe-swiftshader --ignore-gpu-blocklist --hide-scrollbars --window-size=1280,800 --timeout=8000 \
+    --screenshot="$folder/$name.png" "file://$made/report.html$address" >/dev/null 2>&1
+  rm -rf "$made"
+  echo "$folder/$name.png"
+}
+
+wider=$(mktemp -d)
+sed '/"horn": {/,/}/ s/"radius": 7/"radius": 10/' $harbour >"$wider/wider-horn.json"
+page report '#launch=mara-rocket&t=1.9&body=raider-6' $harbour
+page report-horn '#launch=tessa-horn&body=raider-3&view=plan' $harbour
+page report-two '#launch=tessa-horn&body=raider-4' $harbour "$wider/wider-horn.json"
+rm -rf "$wider"
 
 # terminal NAME COMMAND...: a real terminal window with the command's output.
 terminal() {

@@ -23,6 +23,8 @@ let filter: Filter = { ...kNoFilter };
 let measuring = false;
 let measuredFrom: Vec | null = null;
 
+// Both stages have their room before anything is drawn in them.
+$('other').hidden = !other;
 const view = makeView($('stage'), scene);
 const beside = other ? makeView($('other'), other) : null;
 
@@ -487,7 +489,17 @@ function key(e: KeyboardEvent) {
   e.preventDefault();
 }
 
+/** On paper the scene is as it is on the screen, only smaller. */
+function keepSizeForPrint() {
+  const { clientWidth: width, clientHeight: height, style } = $('stages');
+  if (matchMedia('print').matches) return;
+  style.setProperty('--stages-width', `${width}px`), style.setProperty('--stages-height', `${height}px`);
+  style.setProperty('--stages-zoom', String(Math.min(1, 680 / width, 560 / height)));
+}
+
 function wire() {
+  keepSizeForPrint();
+  addEventListener('resize', keepSizeForPrint);
   document.title = `${scene.title || scene.name} - Dardo report`;
   $('title').textContent = other ? `${scene.name} and ${other.name}` : scene.title || scene.name;
   $('title').title = $('title').textContent ?? '';
@@ -536,7 +548,7 @@ function wire() {
   });
   if (scene.flat) $('looks').querySelectorAll<HTMLElement>('[data-look]').forEach((b) => { b.hidden = true; });
   if (!other) return;
-  $('other').hidden = false, $('tab-fates').hidden = false;
+  $('tab-fates').hidden = false;
   for (const [stage, of] of [[$('stage'), scene], [$('other'), other]] as const) {
     const caption = document.createElement('p');
     caption.className = 'caption', caption.textContent = of.name;

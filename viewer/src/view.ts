@@ -1,6 +1,6 @@
 // The scene in three dimensions, without perspective.
 import {
-  AmbientLight, BufferGeometry, BoxGeometry, Color, ConeGeometry, DirectionalLight, DoubleSide,
+  AmbientLight, Box3, BoxGeometry, BufferGeometry, Color, ConeGeometry, DirectionalLight, DoubleSide,
   Float32BufferAttribute, Group, InstancedMesh, Line, LineBasicMaterial, LineDashedMaterial, LineSegments, Matrix4, Mesh,
   MeshLambertMaterial, OctahedronGeometry, OrthographicCamera, Plane, PlaneGeometry, Raycaster,
   RingGeometry, Scene as World, SphereGeometry, TorusGeometry, Vector2, Vector3, WebGLRenderer, type Object3D,
@@ -8,7 +8,7 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Body, Launch, Leg, Mark, Pose, Scene, Vec } from './data';
 import {
-  bodyPose, frameAt, hopAt, kUpright, motionsOf, placed, poseOn, shapeAt, shotAt, size, minus, stateAt, timesOf,
+  add, bodyPose, frameAt, hopAt, kUpright, motionsOf, placed, poseOn, shapeAt, shotAt, size, minus, stateAt, timesOf,
 } from './motion';
 import { linesOf, matrixOf, segmentsOf, solidOf } from './shapes';
 import { concernedIn } from './fates';
@@ -38,6 +38,14 @@ interface Shown {
 const kPast = 0.3; // how strong what was in an instant still is later
 const kChordSeconds = 120;
 
+/** How much room a body's hitboxes take, in its frame. */
+interface Room {
+  middle: Vec;
+  radius: number; // to the sides of its middle, at most
+  ahead: number;
+  high: number;
+}
+
 /** Many bodies' hitboxes of one kind, drawn at once. */
 interface Crowd {
   mesh: InstancedMesh;
@@ -64,8 +72,7 @@ export class View {
   private motions = new Map<string, Leg[]>();
   private moving: number[] = [];
   private struckAt = new Map<string, number>();
-  private radii: number[] = [];
-  private heights: number[] = [];
+  private rooms: Room[] = []; // of each body
   private numbers = new Map<string, number>();
   private labels: { node: HTMLElement; body: number }[] = [];
   private selected = -1;
@@ -159,13 +166,11 @@ export class View {
     });
     for (const [name, bodies] of byBuild) {
       const hitboxes = this.scene.builds[name]!.hitboxes;
-      let radius = 0.1, high = 0.1;
+      const all = new Box3();
       hitboxes.forEach((h, hitbox) => {
         const geometry = solidOf(h.shape, this.fine);
         geometry.computeBoundingBox();
-        const box = geometry.boundingBox!;
-        radius = Math.max(radius, -box.min.x, box.max.x, -box.min.y, box.max.y);
-        high = Math.max(high, box.max.z);
+        all.union(geometry.boundingBox!);
         const mesh = new InstancedMesh(geometry, new MeshLambertMaterial({ color: 0xffffff }), bodies.length);
         mesh.frustumCulled = false;
         const crowd = { mesh, bodies, hitbox };
@@ -173,7 +178,12 @@ export class View {
         bodies.forEach((b, instance) => (this.placesOf[b] ??= []).push({ crowd, instance }));
         this.world.add(mesh);
       });
-      for (const b of bodies) this.radii[b] = radius, this.heights[b] = high;
+      const wide = Math.max(all.max.x - all.min.x, all.max.y - all.min.y) / 2;
+      const build: Room = {
+        middle: [(all.min.x + all.max.x) / 2, (all.min.y + all.max.y) / 2, (all.min.z + all.max.z) / 2],
+        radius: Math.max(0.1, wide), ahead: Math.max(0.1, all.max.x), high: all.max.z,
+      };
+      for (const b of bodies) this.rooms[b] = build;
     }
     // What colour says, the sign over the head says, too.
     const solids = [new SphereGeometry(0.13, this.fine ? 12 : 4, this.fine ? 8 : 3), new BoxGeometry(0.2, 0.2, 0.2), new ConeGeometry(0.14, 0.24, 3).rotateX(Math.PI / 2), new OctahedronGeometry(0.16)];
@@ -217,16 +227,16 @@ export class View {
     if (!(low[0] <= high[0])) put([0, 0, 0], 5);
     const reach = size(minus(high, low)) + 20;
     const nearLow = low.map((v) => v - reach), nearHigh = high.map((v) => v + reach);
-    const add = (p: Vec, r: number) => {
+    const addNear = (p: Vec, r: number) => {
       if (p.every((v, k) => v >= nearLow[k]! && v <= nearHigh[k]!)) put(p, r);
     };
     for (const mark of this.launch?.sketch ?? []) {
-      if (mark.ring) add(mark.ring.center, mark.ring.radius);
-      if (mark.path) add(mark.path.from, 0), add(mark.path.to, 0);
-      if (mark.hop) add(mark.hop.from, 0), add(mark.hop.to, 0);
+      if (mark.ring) addNear(mark.ring.center, mark.ring.radius);
+      if (mark.path) addNear(mark.path.from, 0), addNear(mark.path.to, 0);
+      if (mark.hop) addNear(mark.hop.from, 0), addNear(mark.hop.to, 0);
       if (mark.flight) {
         const [from, to] = timesOf(mark.flight);
-        for (let i = 0; i <= 40; ++i) add(shotAt(mark.flight, from + ((to - from) * i) / 40), 0);
+        for (let i = 0; i <= 40; ++i) addNear(shotAt(mark.flight, from + ((to - from) * i) / 40), 0);
       }
     }
     return { low, high };
@@ -396,7 +406,9 @@ export class View {
     const taken: [number, number, number, number][] = [], p = new Vector3();
     for (const l of this.labels) {
       const pose = this.poseOf(l.body, this.time);
-      p.set(pose.at[0], pose.at[1], pose.at[2] + this.heights[l.body]! + 0.35).project(this.camera);
+      const room = this.rooms[l.body]!;
+      // Above its head: in a plane that is up the page.
+      p.set(...(this.looks === 'plan' ? add(placed(pose, room.middle), [0, room.radius + 0.25, 0]) : add(pose.at, [0, 0, room.high + 0.35]))).project(this.camera);
       const x = Math.round((p.x * 0.5 + 0.5) * width), y = Math.round((0.5 - p.y * 0.5) * height);
       const w = l.node.textContent!.length * 7 + 8;
       const box: [number, number, number, number] = [x - w / 2, y - 16, x + w / 2, y];
@@ -420,10 +432,10 @@ export class View {
     const body = this.numbers.get(id);
     return body === undefined ? null : this.poseOf(body, time);
   }
-  /** Its middle, roughly: half its height over its place. */
+  /** The middle of the box around its hitboxes. */
   middleOf(id: string): Vec | null {
     const body = this.numbers.get(id), pose = this.poseOfId(id);
-    return pose && body !== undefined ? placed(pose, [0, 0, this.heights[body]! / 2]) : null;
+    return pose && body !== undefined ? placed(pose, this.rooms[body]!.middle) : null;
   }
 
   private readonly part = new Matrix4();
@@ -437,12 +449,12 @@ export class View {
         // What is not there any more is drawn without size.
         put(crowd.mesh, instance, pose, there && !there[crowd.hitbox] ? 0 : 1);
       }
-      const sign = this.signOf[b]!, r = this.radii[b]! + 0.18, high = this.heights[b]!;
-      put(sign.mesh, sign.instance, { at: [pose.at[0], pose.at[1], pose.at[2] + high + 0.25], turn: kUpright }, 1);
-      put(this.noses, b, { at: placed(pose, [0, 0, high * 0.6]), turn: pose.turn }, body.fallen ? 0 : 1, body.fallen ? 0 : r + 0.3);
+      const sign = this.signOf[b]!, room = this.rooms[b]!, middle = placed(pose, room.middle), r = room.radius + 0.18;
+      put(sign.mesh, sign.instance, { at: [middle[0], middle[1], pose.at[2] + room.high + 0.25], turn: kUpright }, 1);
+      put(this.noses, b, { at: middle, turn: pose.turn }, body.fallen ? 0 : 1, body.fallen ? 0 : room.ahead + 0.45);
       const struck = (this.struckAt.get(body.id) ?? Infinity) <= time;
       if (!struck && body.id !== this.launch?.by) continue;
-      put(this.halos, halos, { at: [pose.at[0], pose.at[1], pose.at[2] + 0.08], turn: kUpright }, r);
+      put(this.halos, halos, { at: [middle[0], middle[1], pose.at[2] + 0.08], turn: kUpright }, r);
       this.halos.setColorAt(halos++, color(struck ? '--reached' : '--ink'));
     }
     this.halos.count = halos;
@@ -495,9 +507,10 @@ export class View {
     this.choice.clear();
     for (const [body, tone] of [[this.selected, '--ink'], [this.lit, '--sight']] as const) {
       if (body < 0) continue;
-      const pose = this.poseOf(body, this.time), r = this.radii[body]! + 0.3, h = this.heights[body]! + 0.15;
+      const room = this.rooms[body]!, pose = this.poseOf(body, this.time), middle = placed(pose, room.middle);
+      const r = room.radius + 0.3, h = room.high + 0.15;
       const lines = segments(segmentsOf(linesOf({ ring: { near: 0, far: r, low: 0, high: h } })), new LineBasicMaterial({ color: color(tone) }));
-      lines.position.set(...pose.at);
+      lines.position.set(middle[0], middle[1], pose.at[2]);
       this.choice.add(lines);
     }
   }
@@ -635,7 +648,8 @@ export class View {
     this.scene.bodies.forEach((b, i) => {
       const sign = this.signOf[i]!;
       this.noses.setColorAt(i, color(factionColor(b.faction)));
-      sign.mesh.setColorAt(sign.instance, color(b.fallen ? '--faint' : factionColor(b.faction)));
+      // In a plane it stands on the body itself.
+      sign.mesh.setColorAt(sign.instance, color(this.scene.flat ? '--paper' : b.fallen ? '--faint' : factionColor(b.faction)));
     });
     for (const m of [...this.signs, this.noses]) {
       if (m.instanceColor) m.instanceColor.needsUpdate = true;

@@ -204,6 +204,9 @@ test('two tries stand in step, and whose fate differs stands first', { skip }, a
   assert.match(await page.textContent('#detail') ?? '', /in longer\.json/);
   const [a, b] = await inside(page, (d) => [d.view.place, d.beside!.place]);
   assert.deepEqual(a, b);
+  // Both are drawn, each in its own half.
+  for (const at of await inside(page, (d) => [d.view, d.beside!].map((v) => v.onStage(v.middleOf('tessa')))))
+    assert.ok(at.x > 20 && at.x < 400 && at.y > 20 && at.y < 700, JSON.stringify(at));
   const seeds = await open(report(scene('harbour.json'), '--launch', 'ilse-grapeshot', '--seed', '5'));
   assert.match(await seeds.textContent('#title') ?? '', /seed 5/);
   for (const p of [page, seeds]) await p.context().close();
