@@ -5,6 +5,7 @@
 #include <set>
 
 #include "dardo/resolve/skirmish.hpp"
+#include "support/effort.hpp"
 #include "support/random.hpp"
 #include "support/yard.hpp"
 
@@ -140,7 +141,8 @@ TEST(Chains, AVerdictTellsTheBestHop) {
 TEST(Chains, AreBoundedWhateverIsAskedOfThem) {
   Yard yard;
   BodyId first;
-  for (int i = 0; i < 1100; ++i) first = yard.raider("r" + std::to_string(i), {4 + i * 1e-3, 0, 0});
+  for (int i = 0; i < test::effort(1100); ++i)
+    first = yard.raider("r" + std::to_string(i), {4 + i * 1e-3, 0, 0});
   const ChainDelivery all{
       .hop = 10, .hops = 100'000, .next = 1000, .again = ChainDelivery::Again::always, .delay_s = 0.1};
   Attack attack = spark(all);
