@@ -1,42 +1,20 @@
 // The scene in three dimensions, without perspective.
 import {
-  AmbientLight, Box3, BoxGeometry, BufferGeometry, Color, ConeGeometry, DirectionalLight, DoubleSide,
-  Float32BufferAttribute, Group, InstancedMesh, Line, LineBasicMaterial, LineDashedMaterial, LineSegments, Matrix4, Mesh,
-  MeshLambertMaterial, OctahedronGeometry, OrthographicCamera, Plane, PlaneGeometry, Raycaster,
-  RingGeometry, Scene as World, SphereGeometry, TorusGeometry, Vector2, Vector3, WebGLRenderer, type Object3D,
+  AmbientLight, Box3, BoxGeometry, BufferGeometry, Color, ConeGeometry, DirectionalLight, DoubleSide, Group, InstancedMesh,
+  LineBasicMaterial, LineSegments, Matrix4, Mesh, MeshLambertMaterial, OctahedronGeometry, OrthographicCamera, Plane,
+  PlaneGeometry, Raycaster, RingGeometry, Scene as World, SphereGeometry, TorusGeometry, Vector2, Vector3, WebGLRenderer,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import type { Body, Launch, Leg, Mark, Pose, Scene, Vec } from './data';
+import { askAnew, color, factionColor } from './colors';
+import type { Body, Launch, Leg, Pose, Scene, Vec } from './data';
+import { concernedIn } from './fates';
+import { segments, shownOf, type Shown } from './marks';
 import {
-  add, bodyPose, frameAt, hopAt, kUpright, motionsOf, placed, poseOn, shapeAt, shotAt, size, minus, stateAt, timesOf,
+  add, bodyPose, kUpright, motionsOf, placed, poseOn, shotAt, size, minus, stateAt, timesOf,
 } from './motion';
 import { linesOf, matrixOf, segmentsOf, solidOf } from './shapes';
-import { concernedIn } from './fates';
 
 export type Looks = 'orbit' | 'plan' | 'south' | 'east';
-
-/** Colours as the page's style has them now, until they are asked for anew. */
-const colors = new Map<string, Color>();
-function color(name: string): Color {
-  let out = colors.get(name);
-  if (!out) {
-    out = new Color(getComputedStyle(document.documentElement).getPropertyValue(name).trim() || '#888');
-    colors.set(name, out);
-  }
-  return out;
-}
-export const factionColor = (number: number) => `--faction-${number % 6}`;
-
-/** What of a launch is there at a time. */
-interface Shown {
-  object: Object3D;
-  from: number;
-  to: number;
-  update?: (time: number) => void;
-}
-
-const kPast = 0.3; // how strong what was in an instant still is later
-const kChordSeconds = 120;
 
 /** How much room a body's hitboxes take, in its frame. */
 interface Room {
@@ -65,7 +43,7 @@ export class View {
   private halos!: InstancedMesh;
   private noses!: InstancedMesh;
   private choice = new Group();
-  private walls: { group: Group; legs: Leg[] }[] = [];
+  private walls: { group: Group; legs: Leg[]; color: string }[] = [];
   private marks = new Group();
   private shown: Shown[] = [];
   private launch: Launch | null = null;
@@ -147,7 +125,7 @@ export class View {
       });
       for (const part of wall.parts) group.add(new Mesh(solidOf(part), material));
       group.matrixAutoUpdate = false;
-      this.walls.push({ group, legs: wall.legs });
+      this.walls.push({ group, legs: wall.legs, color: `--material-${number % 5}` });
       this.world.add(group);
       group.name = wall.id;
     }
@@ -247,28 +225,15 @@ export class View {
   show(launch: Launch) {
     this.launch = launch;
     this.motions = motionsOf(launch);
+    for (const s of this.shown) {
+      if (s.object instanceof Mesh || s.object instanceof LineSegments) s.object.geometry.dispose();
+    }
     this.marks.clear();
-    this.shown = [];
     this.struckAt.clear();
     for (const s of launch.strikes) {
       if (!this.struckAt.has(s.body)) this.struckAt.set(s.body, s.time);
     }
-    for (const mark of launch.sketch) this.addMark(mark, launch);
-    const contact = launch.strikes.length <= 300 ? new SphereGeometry(0.09, 10, 8) : new OctahedronGeometry(0.09);
-    const spots = new InstancedMesh(contact, new MeshLambertMaterial({ color: color('--reached'), depthTest: false }), Math.max(1, launch.strikes.length));
-    spots.frustumCulled = false;
-    spots.renderOrder = 5;
-    const sorted = [...launch.strikes].sort((a, b) => a.time - b.time);
-    sorted.forEach((s, i) => spots.setMatrixAt(i, new Matrix4().setPosition(...s.point)));
-    this.shown.push({ object: spots, from: -Infinity, to: Infinity, update: (t) => {
-      let low = 0, high = sorted.length;
-      while (low < high) {
-        const middle = (low + high) >> 1;
-        if (sorted[middle]!.time <= t) low = middle + 1;
-        else high = middle;
-      }
-      spots.count = low;
-    } });
+    this.shown = shownOf(launch);
     for (const s of this.shown) this.marks.add(s.object);
     // Who may look otherwise at another time.
     this.moving = [];
@@ -279,107 +244,6 @@ export class View {
     this.makeLabels();
     this.paint();
     this.placeAll(this.scene.bodies.keys(), this.time);
-  }
-
-  private addMark(mark: Mark, launch: Launch) {
-    const reached = color('--reached'), way = color('--way');
-    const outline = (points: number[], from: number, tone: Color, strength: number) => {
-      const material = new LineBasicMaterial({ color: tone, transparent: true, opacity: strength });
-      const lines = segments(points, material);
-      // An instant stays to be seen, but fainter.
-      this.shown.push({ object: lines, from, to: Infinity, update: (t) => { material.opacity = t - from <= 0.15 || t >= launch.span[1] ? strength : strength * kPast; } });
-      return lines;
-    };
-    if (mark.path) outline([...mark.path.from, ...mark.path.to], mark.path.time, way, 1);
-    if (mark.ring) {
-      const { center, radius, time } = mark.ring;
-      matrixed(outline(segmentsOf(linesOf({ ball: { radius } })), time, reached, 0.9), { at: center, turn: kUpright });
-      const ball = new Mesh(new SphereGeometry(radius, 32, 20), new MeshLambertMaterial({ color: reached, transparent: true, opacity: 0.09, depthWrite: false }));
-      ball.position.set(...center);
-      this.shown.push({ object: ball, from: time, to: Infinity });
-    }
-    if (mark.area) matrixed(outline(segmentsOf(linesOf(mark.area.shape)), mark.area.time, reached, 0.9), { at: mark.area.at, turn: mark.area.facing });
-    if (mark.reach) {
-      for (const r of [mark.reach.near, mark.reach.far]) {
-        if (!(r > 0)) continue;
-        const lines = outline(segmentsOf([linesOf({ ball: { radius: r } })[0]!]), mark.reach.time, color('--reach'), 0.7);
-        lines.position.set(...mark.reach.center);
-      }
-    }
-    if (mark.sight) {
-      const { from, to, cut, time } = mark.sight;
-      outline([...from, ...(cut ?? to)], time, color('--sight'), 0.9);
-      if (!cut) return;
-      const rest = new Line(geometryOf([...cut, ...to]), new LineDashedMaterial({ color: color('--sight'), dashSize: 0.12, gapSize: 0.16 }));
-      rest.computeLineDistances();
-      this.shown.push({ object: rest, from: time, to: Infinity });
-      const w = 0.15;
-      outline([cut[0] - w, cut[1] - w, cut[2], cut[0] + w, cut[1] + w, cut[2], cut[0] - w, cut[1] + w, cut[2], cut[0] + w, cut[1] - w, cut[2]], time, color('--ink'), 1);
-    }
-    if (mark.hop) {
-      const hop = mark.hop, chords = 24;
-      const line = Array.from({ length: chords + 1 }, (_, i) => hopAt(hop, i / chords));
-      const object = new Line(geometryOf(line.flat()), new LineBasicMaterial({ color: way }));
-      this.shown.push({ object, from: hop.start, to: Infinity, update: (t) => {
-        const share = hop.arrives > hop.start ? Math.min(1, (t - hop.start) / (hop.arrives - hop.start)) : 1;
-        object.geometry.setDrawRange(0, Math.max(2, Math.ceil(share * chords) + 1));
-      } });
-    }
-    if (mark.flight) this.addFlight(mark.flight, way);
-    if (mark.dash) {
-      const legs = mark.dash.legs, first = legs[0];
-      if (!first) return;
-      const line = legs.flatMap((l) => [...l.at, ...poseOn([l], l.to).at]);
-      outline(line, first.from, way, 0.9);
-    }
-    if (mark.lasting) {
-      const lasted = mark.lasting;
-      const grows = lasted.sizes.length > 1;
-      const lines = segments(segmentsOf(linesOf(shapeAt(lasted, lasted.from))), new LineBasicMaterial({ color: reached }));
-      lines.matrixAutoUpdate = false;
-      lines.frustumCulled = false;
-      this.shown.push({ object: lines, from: lasted.from, to: lasted.to, update: (t) => {
-        if (grows) {
-          lines.geometry.dispose();
-          lines.geometry = geometryOf(segmentsOf(linesOf(shapeAt(lasted, t))));
-        }
-        matrixOf(frameAt(lasted, t), lines.matrix);
-        lines.matrixWorldNeedsUpdate = true;
-      } });
-    }
-  }
-
-  private addFlight(flight: NonNullable<Mark['flight']>, way: Color) {
-    const [from, to] = timesOf(flight);
-    // Chords so short that none is off by more than a centimetre, as in the pictures.
-    const at: number[] = [], when: number[] = [];
-    for (const p of flight.pieces) {
-      const h = p.to - p.from, bow = (size(p.acceleration ?? [0, 0, 0]) + size(p.jerk ?? [0, 0, 0]) * h) * h * h / 8;
-      const chords = Math.min(500, Math.max(1, Math.ceil(Math.sqrt(bow / 0.01))));
-      for (let i = when.length ? 1 : 0; i <= chords; ++i) {
-        const t = p.from + (h * i) / chords;
-        when.push(t), at.push(...shotAt({ ...flight, pieces: [p] }, t));
-      }
-      if (to - from > kChordSeconds && when.length > 20000) break;
-    }
-    if (when.length === 0) return;
-    at.push(...at.slice(-3));
-    const geometry = geometryOf(at), places = geometry.getAttribute('position') as Float32BufferAttribute;
-    const line = new Line(geometry, new LineBasicMaterial({ color: way }));
-    line.frustumCulled = false;
-    const head = new Mesh(new SphereGeometry(Math.max(flight.radius, 0.06), 12, 10), new MeshLambertMaterial({ color: way }));
-    this.shown.push({ object: head, from, to, update: (t) => { head.position.set(...shotAt(flight, t)); } });
-    let last = -1;
-    this.shown.push({ object: line, from, to: Infinity, update: (t) => {
-      let n = 0;
-      while (n < when.length && when[n]! <= t) ++n;
-      // The last drawn place is where it is now; the one that stood there comes back.
-      if (last >= 0 && last < when.length) places.setXYZ(last, at[3 * last]!, at[3 * last + 1]!, at[3 * last + 2]!);
-      places.setXYZ(n, ...shotAt(flight, t));
-      last = n;
-      places.needsUpdate = true;
-      geometry.setDrawRange(0, n + 1);
-    } });
   }
 
   // ---- names
@@ -634,8 +498,10 @@ export class View {
 
   /** Colours anew, as when the system turns dark. */
   paint() {
-    colors.clear();
+    askAnew();
     this.world.background = color('--paper');
+    (this.world.getObjectByName('grid') as LineSegments<BufferGeometry, LineBasicMaterial>).material.color.copy(color('--grid'));
+    this.walls.forEach((w) => ((w.group.children[0] as Mesh<BufferGeometry, MeshLambertMaterial> | undefined)?.material.color.copy(color(w.color))));
     const tone = new Color();
     for (const crowd of this.crowds) {
       crowd.bodies.forEach((b, instance) => {
@@ -665,17 +531,4 @@ function put(mesh: InstancedMesh, instance: number, pose: Pose, scale: number, a
   m[o + 4] = y[0] * scale, m[o + 5] = y[1] * scale, m[o + 6] = y[2] * scale, m[o + 7] = 0;
   m[o + 8] = z[0] * scale, m[o + 9] = z[1] * scale, m[o + 10] = z[2] * scale, m[o + 11] = 0;
   m[o + 12] = a[0], m[o + 13] = a[1], m[o + 14] = a[2], m[o + 15] = 1;
-}
-function geometryOf(points: number[]): BufferGeometry {
-  const out = new BufferGeometry();
-  out.setAttribute('position', new Float32BufferAttribute(points, 3));
-  return out;
-}
-function segments(points: number[], material: LineBasicMaterial): LineSegments {
-  return new LineSegments(geometryOf(points), material);
-}
-function matrixed(object: Object3D, pose: Pose) {
-  object.matrixAutoUpdate = false;
-  matrixOf(pose, object.matrix);
-  object.matrixWorldNeedsUpdate = true;
 }
