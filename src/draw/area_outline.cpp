@@ -177,9 +177,13 @@ class Outliner {
 AreaOutline outline_of(const AreaMark& mark) {
   Outliner outliner;
   std::visit(outliner, mark.shape);
+  // What is round all around has no way of its own to lie: it is drawn upright.
+  const bool round =
+      std::holds_alternative<BallArea>(mark.shape) || std::holds_alternative<ShellArea>(mark.shape);
+  const Pose pose = round ? Pose{mark.pose.at, {}} : mark.pose;
   for (auto* lines : {&outliner.out.faces, &outliner.out.lines}) {
     for (Line& line : *lines) {
-      for (Vec3& p : line) p = mark.pose * p;
+      for (Vec3& p : line) p = pose * p;
     }
   }
   return std::move(outliner.out);

@@ -99,6 +99,8 @@ function addMark(mark: Mark, launch: Launch, shown: Shown[]) {
   if (mark.lasting) {
     const lasted = mark.lasting;
     const grows = lasted.sizes.length > 1;
+    // What is round all around has no way of its own to lie.
+    const round = Object.keys(shapeAt(lasted, lasted.from)).every((kind) => kind === 'ball' || kind === 'shell');
     const lines = segments(segmentsOf(linesOf(shapeAt(lasted, lasted.from))), new LineBasicMaterial({ color: reached }));
     lines.matrixAutoUpdate = false;
     lines.frustumCulled = false;
@@ -107,7 +109,8 @@ function addMark(mark: Mark, launch: Launch, shown: Shown[]) {
         lines.geometry.dispose();
         lines.geometry = geometryOf(segmentsOf(linesOf(shapeAt(lasted, t))));
       }
-      matrixOf(frameAt(lasted, t), lines.matrix);
+      const frame = frameAt(lasted, t);
+      matrixOf(round ? { at: frame.at, turn: kUpright } : frame, lines.matrix);
       lines.matrixWorldNeedsUpdate = true;
     } });
   }
