@@ -335,7 +335,7 @@ class OutcomeReader {
   Reading read_reading(const Fields& f) {
     Reading r;
     r.gate = word(f, "gate", Gate::cap);
-    if (f.has("reason")) r.reason = word(f, "reason", Reason::no_volume);
+    if (f.has("reason")) r.reason = word(f, "reason", Reason::not_set_off);
     r.measured = maybe_number(f, "measured");
     r.limit = maybe_number(f, "limit");
     r.margin = maybe_number(f, "margin");

@@ -127,6 +127,7 @@ std::string explain(const Reading& r, const Arena& arena) {
                       : std::string("lies only partly within the area");
     case Reason::no_way: return "would only be met by a dash that did not begin";
     case Reason::no_volume: return "is without volume, of which there is no share";
+    case Reason::not_set_off: return "did not set it off, by " + margin();
     case Reason::partly_seen:
       return "only " + share(*r.measured) + " of it is seen, less than " + share(*r.limit);
     case Reason::wall:
@@ -171,6 +172,7 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::partly: return "partly within";
     case Reason::no_way: return "did not begin";
     case Reason::no_volume: return "no volume";
+    case Reason::not_set_off: return "no trigger " + metres(*r.margin);
     case Reason::partly_seen: return "seen " + share(*r.measured);
     case Reason::wall:
     case Reason::shielded: return "behind " + blocker_name(r.by, arena);

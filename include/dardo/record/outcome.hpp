@@ -50,6 +50,7 @@ enum class Reason : std::uint8_t {
   set_off,        ///< it set the trap off, which strikes nobody itself
   no_way,         ///< the dash did not begin: walls stand in its way, or there is no room to land
   no_volume,      ///< a share of its volume was asked for, and it has none
+  not_set_off,    ///< it never came so near that it would have set the trap off
 };
 
 /// What stands in the way: a wall, a body, a shot of that body, or nothing.

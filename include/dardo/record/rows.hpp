@@ -37,6 +37,7 @@ struct Words<Reason> {
       Word{Reason::no_way, "no_way",
            "The dash did not begin: walls stand in its way, or there is no room to land."},
       Word{Reason::no_volume, "no_volume", "A share of its volume was asked for, and it has none."},
+      Word{Reason::not_set_off, "not_set_off", "It never came so near that it would have set the trap off."},
   };
 };
 template <>

@@ -83,7 +83,9 @@ Reading LastingPast::tell_reach(const Met& met) const {
   r.measured = met.gap, r.limit = 0;
   if (in_reach(met)) return r;
   const bool passes = plan_.does == LastingPlan::Does::swings || plan_.by_hitboxes();
-  r.reason = passes ? Reason::missed : Reason::outside;
+  r.reason = plan_.does == LastingPlan::Does::sets_off ? Reason::not_set_off
+             : passes                                  ? Reason::missed
+                                                       : Reason::outside;
   r.margin = met.gap;
   return r;
 }
