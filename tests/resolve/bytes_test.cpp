@@ -87,6 +87,28 @@ TEST(Bytes, EachDamagedByteIsSeen) {
   EXPECT_FALSE(fuller.live.restore(bytes)) << "of another arena";
 }
 
+TEST(Bytes, AStrikeThatWaitsForABodyThatIsGoneIsSavedToo) {
+  test::Yard yard;
+  for (const int i : {1, 2, 3}) (void)yard.raider("raider-" + std::to_string(i), {1.0 * i, 0, 0});
+  Attack slow = test::blast(5);
+  slow.stagger_s = 0.1;
+  Skirmish live(yard.arena);
+  (void)*live.start(*live.add_attack(slow), {.by = yard.mara, .toward = AtPlace{{0, 0, 1}}});
+  std::vector<std::string> struck;
+  const auto note = [&](const Strike& s) {
+    struck.push_back(yard.arena.body(s.body).id);
+    return false;
+  };
+  ASSERT_TRUE(live.advance(0.05, note).empty());
+  ASSERT_TRUE(yard.arena.remove(*yard.arena.find_body("raider-2")));
+  yard.arena.update();
+  Skirmish again(yard.arena);
+  (void)*again.add_attack(slow);
+  ASSERT_TRUE(again.restore(live.save()));
+  for (int i = 0; i < 10; ++i) ASSERT_TRUE(again.advance(0.05, note).empty());
+  EXPECT_EQ(struck, (std::vector<std::string>{"raider-1", "raider-3"}));
+}
+
 /// Whoever makes bytes up can make up their sum, too.
 TEST(Bytes, MadeUpStatesAreRefusedOrPlayedOn) {
   Game game;

@@ -39,6 +39,8 @@ void Machine::follow_strike(LaunchSlot launch, const Strike& s, std::uint32_t nu
 void Machine::land(const Start& start, Listener& listener) {
   Strike s = *start.staggered;
   if (!arena_->stands(s.body)) return;
+  // Made-up bytes may mean a body that has come since then.
+  if (s.hitbox >= arena_->build(arena_->body(s.body).build).hitboxes.size()) return;
   s.seen_s = s.time_s = start.time;
   if (launches_[start.launch].strikes >= limits_.strikes)
     return meet_limit(start.launch, Limit::strikes, start.time, listener);
