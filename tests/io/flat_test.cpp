@@ -208,6 +208,26 @@ TEST(Flat, YMayCountDownwards) {
   EXPECT_TRUE(io::resolve(read, read.launches.at(0), Detail::verdicts) == b);
 }
 
+// A blade that goes down past one raider goes down in both.
+TEST(Flat, ASwingTurnsTheWayItsAnglesAreCounted) {
+  const auto swing = [](const std::string& head, int from, int to, double y) {
+    const std::string keys = R"([{"t": 0, "angle": )" + std::to_string(from) + R"(}, {"t": 1, "angle": )" +
+                             std::to_string(to) + "}]";
+    return scene_of(scene_text(
+        head, kMara + raider(2, y), "",
+        R"({"swing": {"capsule": {"from": [0, 0], "to": [3, 0], "radius": 0.1}, "keys": )" + keys + "}}",
+        R"("by": "mara")"));
+  };
+  const io::Scene up = swing(kSide, 90, 0, 1), down = swing(kSide + R"(, "y_down": true)", -90, 0, -1);
+  const Outcome a = io::resolve(up, up.launches.at(0), Detail::verdicts),
+                b = io::resolve(down, down.launches.at(0), Detail::verdicts);
+  ASSERT_EQ(a.strikes.size(), 1u);
+  EXPECT_EQ(a.strikes, b.strikes);
+  const std::string again = io::scene_json(down);
+  EXPECT_NE(again.find(R"("angle": -90)"), std::string::npos) << again;
+  EXPECT_EQ(io::scene_json(scene_of(again)), again);
+}
+
 TEST(Flat, WhatMeansNothingInAPlaneIsRefused) {
   const auto problem = [](const std::string& text) {
     const auto scene = io::parse_scene(text, "x");

@@ -14,6 +14,10 @@ struct Plane {
   bool y_down = false;
 
   double y(double v) const { return y_down ? -v : v; }
+  /// Angles that turn to either side are counted as facings are; openings have no side.
+  double turn(double v, const Range& range) const {
+    return range.unit == Unit::angle && range.least < 0 ? y(v) : v;
+  }
 };
 
 /// Hitboxes and walls stand so far to both sides of the plane; areas farther than anything round does.

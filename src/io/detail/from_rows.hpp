@@ -66,7 +66,7 @@ class RowReader {
   template <class T>
   void read(const Place& place, T& out, const Range& range = {}, int depth = 0) {
     if constexpr (std::is_same_v<T, double>) {
-      read_number(place, out, range);
+      if (read_number(place, out, range)) out = plane_.turn(out, range);
     } else if constexpr (std::is_same_v<T, std::uint32_t> || std::is_same_v<T, std::uint64_t>) {
       double v = static_cast<double>(out);
       if (read_number(place, v, range)) out = static_cast<T>(v);

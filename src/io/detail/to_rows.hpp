@@ -19,7 +19,7 @@ class RowWriter {
   OrderedJson write(const T& v, const Range& range = {}) const {
     if constexpr (std::is_same_v<T, double>) {
       if (std::isinf(v)) return "endless";
-      return number(v, range);
+      return number(plane_.turn(v, range), range);
     } else if constexpr (std::is_arithmetic_v<T> || std::is_same_v<T, std::string> ||
                          std::is_same_v<T, std::vector<std::string>>) {
       return v;
