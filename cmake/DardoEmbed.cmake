@@ -8,5 +8,8 @@ function(dardo_embed target name file)
             -P "${PROJECT_SOURCE_DIR}/cmake/embed.cmake"
     DEPENDS "${file}" "${PROJECT_SOURCE_DIR}/cmake/embed.cmake"
     VERBATIM)
+  # Longer than a compiler has to take; those that are used here do.
+  set_source_files_properties("${source}" PROPERTIES
+    COMPILE_OPTIONS -Wno-overlength-strings SKIP_UNITY_BUILD_INCLUSION ON)
   target_sources(${target} PRIVATE "${source}")
 endfunction()

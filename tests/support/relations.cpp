@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "support/play.hpp"
 
@@ -72,6 +73,16 @@ bool sets_off_a_tie(const Situation& s, const Outcome& out) {
   });
 }
 
+/// Who is struck at a moment, and by which stage.
+std::multiset<std::pair<std::string, std::uint32_t>> struck_at(const Situation& s, const Outcome& out,
+                                                               double time_s) {
+  std::multiset<std::pair<std::string, std::uint32_t>> struck;
+  for (const Strike& k : out.strikes) {
+    if (std::fabs(k.time_s - time_s) < 1e-7) struck.emplace(s.arena.body(k.body).id, k.stage);
+  }
+  return struck;
+}
+
 /// With the bodies added the other way round all is the same but for ties, which go by that.
 std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& full) {
   // By chance goes by the order, too.
@@ -92,11 +103,17 @@ std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& f
     // What begins within several at once goes by their order.
     const auto begins_inside = [](const Strike* k) { return k != nullptr && k->distance == 0; };
     const bool tie = begins_inside(a) || begins_inside(b);
-    // A blade is as far from all that it touches at once; what lasts takes in those that come at one time,
-    // and what follows from each begins, by their order.
-    const bool same_moment = a != nullptr && b != nullptr && std::fabs(a->time_s - b->time_s) < 1e-9 &&
-                             (std::fabs(a->distance - b->distance) < 1e-9 || any_attack(s.attack, lasts));
-    if (tie || same_moment || one_end || sets_off_a_tie(s, full)) return {};
+    // A blade is as far from all that it touches at once.
+    const bool same_moment = a != nullptr && b != nullptr && std::fabs(a->time_s - b->time_s) < 1e-9;
+    const bool as_far = same_moment && std::fabs(a->distance - b->distance) < 1e-9;
+    // What lasts takes in those that come at one time, and what follows from each begins, by their order: the
+    // same are struck then, or under a cap as many.
+    if (same_moment && any_attack(s.attack, lasts)) {
+      const auto mine = struck_at(s, full, a->time_s), theirs = struck_at(t, o, a->time_s);
+      if (mine == theirs) continue;
+      if (mine.size() == theirs.size()) return {};
+    }
+    if (tie || as_far || one_end || sets_off_a_tie(s, full)) return {};
     return "bodies in another order: " + differ(s, full.strikes, t, o.strikes);
   }
   return {};
