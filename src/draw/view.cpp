@@ -266,14 +266,12 @@ void View::draw_wall(const SketchWall& w) {
 
 void View::draw_body(const SketchBody& b) {
   const Color color = color_of(b);
-  // From the side all others would hide those whom it concerns.
+  // From the side all others would hide those whom it concerns; elsewhere they stand back.
   const bool faint = plan_.from_the_side() && !b.concerned;
+  const double strength = faint ? 0.3 : b.concerned ? 1 : 0.7;
   for (const Shape& s : b.hitboxes)
-    canvas_.polygon(outline(s, plan_),
-                    color.faded(faint      ? 0.10
-                                : b.fallen ? 0.12
-                                           : 0.40),
-                    color.faded(faint ? 0.35 : 1), 1.2);
+    canvas_.polygon(outline(s, plan_), color.faded((b.fallen ? 0.12 : 0.40) * strength * strength),
+                    color.faded(strength), 1.2);
   const Rect around = body_box(b);
   const Spot middle{around.x + around.width / 2, around.y + around.height / 2};
   const Spot at = plan_.from_above() ? plan_(b.pose.at) : middle;
@@ -281,9 +279,10 @@ void View::draw_body(const SketchBody& b) {
   if (!b.fallen && !faint && !plan_.from_the_side()) {
     const Spot foot = plan_(b.pose.at),
                tip = plan_(b.pose.at + b.pose.turn.x * ((reach + 7) / plan_.pixels_per_metre));
-    canvas_.line(foot, tip, color, 2.2);
+    canvas_.line(foot, tip, color.faded(strength), 2.2);
   }
-  if (!faint) draw_sign(canvas_, at, b.faction_number, std::clamp(reach * 0.45, 3.0, 6.0), color);
+  if (!faint)
+    draw_sign(canvas_, at, b.faction_number, std::clamp(reach * 0.45, 3.0, 6.0), color.faded(strength));
   std::vector<Spot> way;
   for (const Vec3& p : b.way) way.push_back(plan_(p));
   canvas_.polyline(way, color.faded(0.7), 1.2, Stroke::dashed);
