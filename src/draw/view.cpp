@@ -331,9 +331,20 @@ Rect View::scale_bar_box() const {
                bottom = frame_.y + frame_.height - 36;
   const Rect corners[] = {
       {left, bottom, width, height}, {right, bottom, width, height}, {left, top, width, height}};
-  for (const Rect& corner : corners) {
-    const auto stands_there = [&](const SketchBody& b) { return body_box(b).overlaps(corner); };
-    if (std::none_of(sketch_.bodies.begin(), sketch_.bodies.end(), stands_there)) return corner;
+  const auto meets = [&](const std::vector<Shape>& shapes, const Rect& corner) {
+    return std::any_of(shapes.begin(), shapes.end(), [&](const Shape& shape) {
+      return box_around(outline(shape, plan_)).overlaps(corner);
+    });
+  };
+  for (const bool walls_too : {true, false}) {
+    for (const Rect& corner : corners) {
+      const bool taken =
+          std::any_of(sketch_.bodies.begin(), sketch_.bodies.end(),
+                      [&](const SketchBody& b) { return body_box(b).overlaps(corner); }) ||
+          (walls_too && std::any_of(sketch_.walls.begin(), sketch_.walls.end(),
+                                    [&](const SketchWall& w) { return meets(w.parts, corner); }));
+      if (!taken) return corner;
+    }
   }
   return corners[0];
 }
