@@ -101,6 +101,35 @@ CLI::App* add_report(CLI::App& app, ReportOptions& options) {
   return command;
 }
 
+CLI::App* add_aim(CLI::App& app, AimOptions& options) {
+  auto* command =
+      app.add_subcommand("aim", "How a shot must leave so as to meet its target, and what is in the way");
+  command->add_option("SCENE", options.scene, "Scene file, or - for standard input")->required();
+  command
+      ->add_option("--launch", options.launches,
+                   "Only the launch with this id; all shots at a body or a place unless given")
+      ->allow_extra_args(false);
+  command->add_flag("--json", options.json, "For machines: one JSON object, nothing else");
+  return command;
+}
+
+CLI::App* add_look(CLI::App& app, LookOptions& options) {
+  auto* command =
+      app.add_subcommand("look", "Whether a body or a place is seen from another, and what cuts the line");
+  command->add_option("SCENE", options.scene, "Scene file, or - for standard input")->required();
+  command->add_option("--from", options.from, "A body, from its eyes; or a place: x,y,z")->required();
+  command->add_option("--to", options.to, "A body, or a place")->required();
+  command->add_option("--through", options.through, "What it takes that walls let through")
+      ->check(CLI::IsMember({"sight", "shots", "blasts"}))
+      ->capture_default_str();
+  command->add_option("--thickness", options.thickness, "Radius of a ball that must pass, metres")
+      ->capture_default_str();
+  command->add_option("--at", options.at, "When, seconds")->capture_default_str();
+  command->add_flag("--share", options.share, "How much of the body is seen");
+  command->add_flag("--json", options.json, "For machines: one JSON object, nothing else");
+  return command;
+}
+
 int run(int argc, char** argv) {
   CLI::App app{"Which targets an attack reaches, and why the others are not."};
   app.name("dardo");
@@ -132,29 +161,10 @@ int run(int argc, char** argv) {
   auto* report_command = add_report(app, report);
 
   AimOptions aim;
-  auto* aim_command =
-      app.add_subcommand("aim", "How a shot must leave so as to meet its target, and what is in the way");
-  aim_command->add_option("SCENE", aim.scene, "Scene file, or - for standard input")->required();
-  aim_command
-      ->add_option("--launch", aim.launches,
-                   "Only the launch with this id; all shots at a body or a place unless given")
-      ->allow_extra_args(false);
-  aim_command->add_flag("--json", aim.json, "For machines: one JSON object, nothing else");
+  auto* aim_command = add_aim(app, aim);
 
   LookOptions look;
-  auto* look_command =
-      app.add_subcommand("look", "Whether a body or a place is seen from another, and what cuts the line");
-  look_command->add_option("SCENE", look.scene, "Scene file, or - for standard input")->required();
-  look_command->add_option("--from", look.from, "A body, from its eyes; or a place: x,y,z")->required();
-  look_command->add_option("--to", look.to, "A body, or a place")->required();
-  look_command->add_option("--through", look.through, "What it takes that walls let through")
-      ->check(CLI::IsMember({"sight", "shots", "blasts"}))
-      ->capture_default_str();
-  look_command->add_option("--thickness", look.thickness, "Radius of a ball that must pass, metres")
-      ->capture_default_str();
-  look_command->add_option("--at", look.at, "When, seconds")->capture_default_str();
-  look_command->add_flag("--share", look.share, "How much of the body is seen");
-  look_command->add_flag("--json", look.json, "For machines: one JSON object, nothing else");
+  auto* look_command = add_look(app, look);
 
   DemoOptions demo;
   auto* demo_command =

@@ -101,11 +101,6 @@ void Extent::add(const Extent& other) {
   add(other.right_ * other.east_ + other.up_ * other.top_);
 }
 
-bool Extent::holds(const Vec3& p, double margin) const {
-  const double x = dot(p, right_), y = dot(p, up_);
-  return x >= left_ - margin && x <= east_ + margin && y >= low_ - margin && y <= top_ + margin;
-}
-
 Vec3 Extent::center() const { return right_ * ((left_ + east_) / 2) + up_ * ((low_ + top_) / 2); }
 
 double scale_to_fit(const Extent& extent, const Rect& page) {

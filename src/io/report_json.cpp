@@ -178,7 +178,6 @@ Json gate(const Reading& r, const Arena& arena, Texts& texts) {
 
 Json verdict(const Verdict& v, const Arena& arena, Texts& texts) {
   Json out{{"body", arena.body(v.body).id}, {"text", texts(explain(v, arena))}};
-  out["brief"] = texts(explain_briefly(v, arena));
   if (v.struck) {
     out["strike"] = v.strike;
   } else {
@@ -189,7 +188,6 @@ Json verdict(const Verdict& v, const Arena& arena, Texts& texts) {
   }
   if (nearly_struck(v)) out["near"] = true;
   if (!v.deciding.by.body.empty()) out["by_body"] = arena.body(v.deciding.by.body).id;
-  if (!v.deciding.by.wall.empty()) out["by_wall"] = arena.wall(v.deciding.by.wall).id;
   Json& gates = out["gates"] = Json::array();
   for (const Reading& r : v.gates) gates.push_back(gate(r, arena, texts));
   return out;

@@ -122,7 +122,6 @@ export type Gate = readonly [
 export interface Verdict {
   body: string;
   text: number;
-  brief: number;
   strike?: number;
   gate?: string;
   reason?: string;
@@ -130,7 +129,6 @@ export interface Verdict {
   of_share?: boolean;
   near?: boolean;
   by_body?: string;
-  by_wall?: string;
   gates: Gate[];
 }
 export interface Surface {

@@ -17,7 +17,6 @@ export interface Shown {
 }
 
 const kPast = 0.3; // how strong what was in an instant still is later
-const kChordSeconds = 120;
 
 export function shownOf(launch: Launch): Shown[] {
   const shown: Shown[] = [];
@@ -127,7 +126,6 @@ function addFlight(flight: Flight, way: Color, shown: Shown[]) {
       const t = p.from + (h * i) / chords;
       when.push(t), at.push(...shotAt({ ...flight, pieces: [p] }, t));
     }
-    if (to - from > kChordSeconds && when.length > 20000) break;
   }
   if (when.length === 0) return;
   at.push(...at.slice(-3));

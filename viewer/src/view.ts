@@ -104,7 +104,6 @@ export class View {
     grid.name = 'grid';
     grid.renderOrder = -2;
     this.world.add(grid);
-    this.gridStep = step;
     const ground = this.scene.ground;
     if (ground && !this.scene.flat && Math.abs(ground.normal[2]) < 0.999999) {
       const plane = new Mesh(new PlaneGeometry(wide * 3, wide * 3), new MeshLambertMaterial({ color: color('--grid'), side: DoubleSide, transparent: true, opacity: 0.5 }));
@@ -113,7 +112,6 @@ export class View {
       this.world.add(plane);
     }
   }
-  gridStep = 1;
 
   private addWalls() {
     const materials = [...new Set(this.scene.walls.map((w) => w.material))];

@@ -8,7 +8,7 @@ const strike = (body: string, time: number, arriving = 10): Strike => ({
   body, zone: 'trunk', time, seen: time, distance: 3, point: [0, 0, 0], normal: [1, 0, 0], speed: 0,
   power: { base: 5, zone: 2, order: 1, arriving }, stage: 0, cause: 0,
 });
-const verdict = (body: string, text: number, more: Partial<Verdict> = {}): Verdict => ({ body, text, brief: text, gates: [], ...more });
+const verdict = (body: string, text: number, more: Partial<Verdict> = {}): Verdict => ({ body, text, gates: [], ...more });
 const launch = (strikes: Strike[], verdicts: Verdict[]): Launch => ({
   launch: 'a', attack: 'b', by: 'mara', ended: 'spent', end_text: 'spent', origin: [0, 0, 0], end: [0, 0, 0], span: [0, 2],
   strikes, verdicts, texts: ['struck', 'too far', 'behind crate-3'], sketch: [],

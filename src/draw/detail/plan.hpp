@@ -36,8 +36,6 @@ class Extent {
   bool empty() const { return left_ > east_; }
   double width() const { return empty() ? 0 : east_ - left_; }
   double height() const { return empty() ? 0 : top_ - low_; }
-  /// Whether a place lies in it, or within `margin` metres of it.
-  bool holds(const Vec3& p, double margin) const;
   void grow(double by) { left_ -= by, east_ += by, low_ -= by, top_ += by; }
   /// In the world, in the plane of the page.
   Vec3 center() const;
