@@ -15,7 +15,12 @@ enum Exit : int { kDone = 0, kExpectationFailed = 1, kBadInput = 2 };
 struct ResolveOptions {
   std::string scene, why, only, sort;
   std::vector<std::string> launches, assume;
-  bool json = false, csv = false, lines = false;
+  bool json = false, csv = false, lines = false, together = false;
+};
+struct DescribeOptions {
+  std::string scene, attack, level, messages;
+  std::vector<std::string> compare;
+  bool json = false;
 };
 struct DrawOptions {
   std::vector<std::string> scenes, launches, assume, views;
@@ -29,6 +34,7 @@ struct ReportOptions {
   std::vector<std::string> scenes, launches, assume;
   std::string output;
   std::optional<std::uint64_t> seed;
+  bool together = false;
 };
 struct AimOptions {
   std::string scene;
@@ -52,6 +58,7 @@ int run_draw(const DrawOptions& options);
 int run_report(const ReportOptions& options);
 int run_aim(const AimOptions& options);
 int run_look(const LookOptions& options);
+int run_describe(const DescribeOptions& options);
 int run_demo(const DemoOptions& options);
 int run_schema(const SchemaOptions& options);
 
@@ -72,16 +79,26 @@ struct Opened {
 std::unique_ptr<const Opened> open_scene(const std::string& path, const std::vector<std::string>& launches,
                                          const std::optional<std::vector<std::string>>& assume);
 
-/// Prints the outcomes of launches as tables, a line for each first when there are several; `only` and `sort`
-/// as on the command line.
-void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
-                    const Rules& rules, const std::string& only = "", const std::string& sort = "");
+/// How launches are resolved.
+struct Resolving {
+  const Rules& rules;
+  Detail detail = Detail::verdicts;
+  bool together = false;
+  std::optional<std::uint64_t> seed = {};  ///< instead of their own
+};
+/// What comes of each.
+std::vector<Outcome> outcomes_of(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
+                                 const Resolving& how);
+/// Prints them as tables, a line for each first when there are several, and together before that all that
+/// happens by time; `only` and `sort` as on the command line.
+void print_outcomes(const io::Scene& scene, const std::vector<Outcome>& outcomes, bool together,
+                    const std::string& only = "", const std::string& sort = "");
 
 /// Whether this build has the page of reports.
 bool has_report();
 /// Writes the report of launches of a scene; false, with a message printed, when that fails.
 bool write_report(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
-                  const Rules& rules, const std::string& name, const std::string& path);
+                  const Resolving& how, const std::string& name, const std::string& path);
 
 /// Writes a picture of a launch, 1280 x 800; false, with a message printed, when that fails.
 bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const std::string& path);

@@ -26,7 +26,8 @@ int run_demo(const DemoOptions& options) {
   }
   fmt::print("{}\n\n", toned(scene->title, Tone::strong));
   const auto launches = *pick_launches(*scene, {});
-  print_outcomes(*scene, launches, {});
+  const Rules none;
+  print_outcomes(*scene, outcomes_of(*scene, launches, {none}), false);
   fmt::print("\nwritten to {}:\n", options.folder);
   const std::string copy = options.folder + "/harbour.json";
   if (const auto written = io::write_text(copy, dardo_embedded_harbour); !written) {
@@ -41,7 +42,7 @@ int run_demo(const DemoOptions& options) {
   }
   if (has_report()) {
     const std::string page = options.folder + "/harbour.html";
-    if (!write_report(*scene, launches, {}, "harbour.json", page)) return kBadInput;
+    if (!write_report(*scene, launches, {none, Detail::full}, "harbour.json", page)) return kBadInput;
     fmt::print("  {}, all of it to move through in a browser\n", page);
   }
   fmt::print("\nChange {} and look again:\n  dardo resolve {}\n  dardo draw {} --launch {} -o picture.png\n",

@@ -21,6 +21,8 @@ namespace draw = dardo::draw;
 
 const char* const kAssumes = "A rule of the game's own that attacks list: NAME=pass or NAME=stop";
 
+const char* const kTogether = "All launches as one course of events: bodies fall, shots meet, statuses last";
+
 CLI::App* add_resolve(CLI::App& app, ResolveOptions& options) {
   auto* command = app.add_subcommand("resolve", "Who is struck by each launch, and why the others are not");
   command->add_option("SCENE", options.scene, "Scene file, or - for standard input")->required();
@@ -39,6 +41,7 @@ CLI::App* add_resolve(CLI::App& app, ResolveOptions& options) {
   auto* csv = command->add_flag("--csv", options.csv,
                                 "For spreadsheets: a line for each strike, and each body spared");
   auto* lines = command->add_flag("--json-lines", options.lines, "The same lines, each a JSON object");
+  command->add_flag("--together", options.together, kTogether);
   json->excludes(csv)->excludes(lines)->excludes(only)->excludes(sort);
   csv->excludes(lines);
   why->excludes(only)->excludes(sort)->excludes(csv)->excludes(lines);
@@ -95,9 +98,24 @@ CLI::App* add_report(CLI::App& app, ReportOptions& options) {
   command->add_option("-o,--output", options.output, "File to write: .html")->required();
   command->add_option("--launch", options.launches, "Only the launch with this id; may be said several times")
       ->allow_extra_args(false);
+  command->add_flag("--together", options.together, kTogether);
   command->add_option("--seed", options.seed, "Beside the scene the same with this seed in all its launches")
       ->check(CLI::NonNegativeNumber);
   command->add_option("--assume", options.assume, kAssumes)->allow_extra_args(false);
+  return command;
+}
+
+CLI::App* add_describe(CLI::App& app, DescribeOptions& options) {
+  auto* command = app.add_subcommand("describe", "An attack in words, all made from its numbers");
+  command->add_option("SCENE", options.scene, "Scene file, or - for standard input")->required();
+  command->add_option("ATTACK", options.attack, "In full; all attacks with a line each unless given");
+  auto* level = command->add_option("--level", options.level, "This level of it, by its number or name");
+  auto* compare = command->add_option("--compare", options.compare,
+                                      "What differs between two levels; - is the attack itself");
+  compare->expected(2)->excludes(level);
+  command->add_option("--messages", options.messages,
+                      "Other sentences: a file like share/dardo/messages.json");
+  command->add_flag("--json", options.json, "For machines: sentences with their keys and places");
   return command;
 }
 
@@ -144,6 +162,8 @@ int run(int argc, char** argv) {
       "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
       "  dardo draw scenes/harbour.json --launch odo-fire-pot --frames 6 -o pot.png   moment by moment\n"
       "  dardo report scenes/harbour.json -o harbour.html   all of it as a page, with a time slider\n"
+      "  dardo resolve scenes/harbour.json --together      all of it as one fight\n"
+      "  dardo describe scenes/harbour.json flare-sling    an attack in words, made from its numbers\n"
       "  dardo aim scenes/harbour.json --launch tessa-flare   how to meet a moving target\n"
       "  dardo look scenes/harbour.json --from mara --to raider-3   who sees whom\n"
       "  dardo schema > scene.schema.json                  so that your editor completes and checks "
@@ -159,6 +179,9 @@ int run(int argc, char** argv) {
 
   ReportOptions report;
   auto* report_command = add_report(app, report);
+
+  DescribeOptions describe;
+  auto* describe_command = add_describe(app, describe);
 
   AimOptions aim;
   auto* aim_command = add_aim(app, aim);
@@ -185,6 +208,7 @@ int run(int argc, char** argv) {
     if (*resolve_command) return run_resolve(resolve);
     if (*draw_command) return run_draw(draw);
     if (*report_command) return run_report(report);
+    if (*describe_command) return run_describe(describe);
     if (*aim_command) return run_aim(aim);
     if (*look_command) return run_look(look);
     if (*demo_command) return run_demo(demo);

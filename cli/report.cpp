@@ -12,17 +12,6 @@ extern const std::string_view dardo_embedded_viewer;
 namespace dardo::cli {
 namespace {
 
-std::vector<Outcome> outcomes_of(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
-                                 const Rules& rules, std::optional<std::uint64_t> seed) {
-  std::vector<Outcome> out;
-  for (const io::SceneLaunch* l : launches) {
-    io::SceneLaunch launch = *l;
-    if (seed) launch.launch.seed = *seed;
-    out.push_back(io::resolve(scene, launch, {.detail = Detail::full, .rules = &rules}));
-  }
-  return out;
-}
-
 bool write(const std::vector<io::ReportScene>& scenes, const std::string& path) {
   const auto page = io::report_page(dardo_embedded_viewer, scenes);
   if (!page) {
@@ -43,8 +32,8 @@ std::string name_of(const std::string& path) {
 bool has_report() { return !dardo_embedded_viewer.empty(); }
 
 bool write_report(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
-                  const Rules& rules, const std::string& name, const std::string& path) {
-  return write({{name, scene, outcomes_of(scene, launches, rules, std::nullopt)}}, path);
+                  const Resolving& how, const std::string& name, const std::string& path) {
+  return write({{name, scene, outcomes_of(scene, launches, how), how.together}}, path);
 }
 
 int run_report(const ReportOptions& options) {
@@ -64,7 +53,9 @@ int run_report(const ReportOptions& options) {
   std::vector<std::unique_ptr<const Opened>> opened;
   std::vector<io::ReportScene> scenes;
   const auto add = [&](const Opened& of, const std::string& name, std::optional<std::uint64_t> seed) {
-    scenes.push_back({name, of.scene, outcomes_of(of.scene, of.launches, of.rules, seed)});
+    scenes.push_back({name, of.scene,
+                      outcomes_of(of.scene, of.launches, {of.rules, Detail::full, options.together, seed}),
+                      options.together});
   };
   for (const std::string& scene : options.scenes) {
     opened.push_back(open_scene(scene, options.launches, options.assume));

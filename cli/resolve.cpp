@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <span>
+#include <tuple>
 
 #include "commands.hpp"
 #include "dardo/dardo.hpp"
@@ -65,6 +66,31 @@ void print_summary(std::span<const Outcome> outcomes, const Arena& arena) {
   fmt::print("\n");
 }
 
+/// What a strike does, a line for each, below it.
+void print_effects(const Strike& s, const Arena& arena, Table& struck) {
+  const auto line = [&](BodyId on, const std::string& text) {
+    const std::string whom = on == s.body || !arena.has(on) ? "" : "on " + arena.body(on).id + ": ";
+    struck.note("       " + whom + text);
+  };
+  for (const EffectDone& e : s.effects) line(e.on, explain(e));
+  for (const EffectSpared& e : s.spared)
+    line(e.on, fmt::format("effect {} spared: {}", e.effect + 1, explain(e)));
+  if (s.felled) line(s.body, "felled by it");
+}
+
+/// What releases and statuses do, by time.
+void print_happenings(const Outcome& out, const Arena& arena) {
+  if (out.happenings.empty()) return;
+  Table happened({Tone::quiet});
+  constexpr std::size_t kShown = 40;
+  const std::size_t most = std::min(kShown, out.happenings.size());
+  for (const Happening& h : std::span(out.happenings).first(most))
+    happened.add({fmt::format("  {:.3f} s", h.time_s), explain(h, arena)});
+  fmt::print("  besides: {}\n", out.happenings.size());
+  happened.print("  ");
+  if (most < out.happenings.size()) fmt::print("      and {} more\n", out.happenings.size() - most);
+}
+
 void print_strikes(std::span<const Fate> fates, const Outcome& out, const Arena& arena) {
   const bool flies = takes_time(out);
   Table struck({Tone::good, Tone::good});
@@ -75,15 +101,10 @@ void print_strikes(std::span<const Fate> fates, const Outcome& out, const Arena&
     std::vector<std::string> row{fmt::format("{:>3}", f.number), arena.body(s.body).id, hitbox.zone,
                                  "at " + metres(s.distance), place(s.point)};
     if (flies) row.push_back(fmt::format("{:.3f} s", s.time_s));
-    std::string power =
-        fmt::format("power {:g} = {:g} x {:g}", s.power.arriving(), s.power.base, s.power.zone);
-    for (const double factor : {s.power.order, s.power.through, s.power.hop, s.power.seen}) {
-      if (factor != 1) power += fmt::format(" x {:g}", factor);
-    }
-    row.push_back(std::move(power));
-    for (const EffectDone& e : s.effects) row.push_back(explain(e));
+    row.push_back(explain(s.power));
     if (s.stage > 0) row.push_back(s.cause > 0 ? fmt::format("follows from {}", s.cause) : "follows from it");
     struck.add(std::move(row));
+    print_effects(s, arena, struck);
   }
   struck.print("  ");
 }
@@ -102,12 +123,14 @@ void print_downed(const Outcome& out, const Arena& arena) {
 void print_outcome(const Outcome& out, const Arena& arena, Only only, SortBy by) {
   fmt::print("{}  {} {}, {}\n", toned(shown(out.launch), Tone::strong), shown(out.attack),
              shown(attacker_name(out, arena)), shown(explain_end(out, arena)));
+  for (const Problem& p : out.problems) fmt::print("  problem: {} {}\n", shown(p.where), shown(p.what));
   for (const LimitMet& m : out.limits_met) fmt::print("  limit: {}\n", explain(m));
   for (const std::string& w : out.warnings) fmt::print("  warning: {}\n", shown(w));
   const std::vector<Fate> fates = fates_of(out, arena, only, by);
   fmt::print("  struck: {}\n", struck_in(out));
   print_strikes(fates, out, arena);
   if (only == Only::all) {
+    print_happenings(out, arena);
     print_downed(out, arena);
     print_surfaces(out, arena);
   }
@@ -231,11 +254,66 @@ std::unique_ptr<const Opened> open_scene(const std::string& path, const std::vec
   return out;
 }
 
-void print_outcomes(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
-                    const Rules& rules, const std::string& only, const std::string& sort) {
-  std::vector<Outcome> outcomes;
-  for (const io::SceneLaunch* l : launches)
-    outcomes.push_back(io::resolve(scene, *l, dardo::ResolveOptions{.rules = &rules}));
+std::vector<Outcome> outcomes_of(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
+                                 const Resolving& how) {
+  std::vector<io::SceneLaunch> all;
+  for (const io::SceneLaunch* l : launches) {
+    all.push_back(*l);
+    if (how.seed) all.back().launch.seed = *how.seed;
+  }
+  const dardo::ResolveOptions options{.detail = how.detail, .rules = &how.rules};
+  std::vector<Outcome> out;
+  if (how.together) {
+    std::vector<const io::SceneLaunch*> refs;
+    for (const io::SceneLaunch& l : all) refs.push_back(&l);
+    return io::resolve_together(scene, refs, options);
+  }
+  for (const io::SceneLaunch& l : all) out.push_back(io::resolve(scene, l, options));
+  return out;
+}
+
+namespace {
+
+/// All that happens in launches that are told together, by time; of what comes at once in their order.
+void print_course(const std::vector<Outcome>& outcomes, const Arena& arena) {
+  struct Event {
+    double time;
+    int rank;  ///< at one time: what begins, is released, is struck, and then the rest
+    std::string launch, what;
+  };
+  std::vector<Event> events;
+  for (const Outcome& out : outcomes) {
+    const auto add = [&](double time, int rank, std::string what) {
+      events.push_back({time, rank, out.launch, std::move(what)});
+    };
+    if (out.problems.empty()) add(out.start_s, 0, "begins " + attacker_name(out, arena));
+    for (const Problem& p : out.problems) add(out.end_s, 0, p.where + " " + p.what);
+    for (const Strike& s : out.strikes) {
+      std::string what = "strikes " + arena.body(s.body).id;
+      for (const EffectDone& e : s.effects)
+        what += (e.on == s.body ? ", " : ", " + arena.body(e.on).id + ": ") + explain(e);
+      add(s.time_s, 2, std::move(what));
+    }
+    for (const Happening& h : out.happenings)
+      add(h.time_s, h.what == Happening::What::released ? 1 : 3, explain(h, arena));
+    for (const Downed& d : out.downed)
+      add(d.time_s, 2, d.by.empty() ? "shoots down a shot" : "shoots down a shot of " + arena.body(d.by).id);
+  }
+  std::stable_sort(events.begin(), events.end(), [](const Event& a, const Event& b) {
+    return std::tie(a.time, a.rank) < std::tie(b.time, b.rank);
+  });
+  Table rows({Tone::quiet, Tone::strong});
+  for (Event& e : events)
+    rows.add({fmt::format("{:8.3f} s", e.time), std::move(e.launch), std::move(e.what)});
+  rows.print("");
+  fmt::print("\n");
+}
+
+}  // namespace
+
+void print_outcomes(const io::Scene& scene, const std::vector<Outcome>& outcomes, bool together,
+                    const std::string& only, const std::string& sort) {
+  if (together) print_course(outcomes, scene.arena);
   if (outcomes.size() > 1) print_summary(outcomes, scene.arena);
   for (const Outcome& out : outcomes) {
     print_outcome(out, scene.arena, only_of(only), sort_of(sort));
@@ -258,17 +336,15 @@ int run_resolve(const ResolveOptions& options) {
     return kBadInput;
   }
   const bool for_machines = options.json || options.csv || options.lines;
+  std::vector<Outcome> outcomes = outcomes_of(
+      *scene, *launches, {opened->rules, why ? Detail::full : Detail::verdicts, options.together});
   if (!for_machines && !why) {
-    print_outcomes(*scene, *launches, opened->rules, options.only, options.sort);
+    print_outcomes(*scene, outcomes, options.together, options.only, options.sort);
     return kDone;
   }
-  std::vector<Outcome> outcomes;
-  for (const io::SceneLaunch* l : *launches) {
-    outcomes.push_back(io::resolve(
-        *scene, *l,
-        dardo::ResolveOptions{.detail = why ? Detail::full : Detail::verdicts, .rules = &opened->rules}));
-    // The gates of the one body that was asked about, and no others'.
-    for (Verdict& v : outcomes.back().verdicts) {
+  // The gates of the one body that was asked about, and no others'.
+  for (Outcome& out : outcomes) {
+    for (Verdict& v : out.verdicts) {
       if (v.body != why) v.gates.clear();
     }
   }

@@ -111,21 +111,24 @@ std::string toned(std::string_view text, Tone tone) {
 
 void Table::add(std::vector<std::string> cells) {
   for (std::string& cell : cells) cell = shown(cell);
-  rows_.push_back(std::move(cells));
+  rows_.push_back({std::move(cells)});
 }
+
+void Table::note(std::string line) { rows_.push_back({{shown(line)}, true}); }
 
 void Table::print(std::string_view indent) const {
   constexpr std::size_t kLeast = 24;  // columns that are worth a fold
   std::vector<std::size_t> widths;
-  for (const auto& row : rows_) {
+  for (const auto& [row, note] : rows_) {
+    if (note) continue;
     widths.resize(std::max(widths.size(), row.size()));
     for (std::size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], columns(row[i]));
   }
-  for (const auto& row : rows_) {
+  for (const auto& [row, note] : rows_) {
     std::string line(indent);
     std::size_t at = indent.size();
     for (std::size_t i = 0; i < row.size(); ++i) {
-      const Tone tone = i < tones_.size() ? tones_[i] : Tone::plain;
+      const Tone tone = note ? Tone::quiet : i < tones_.size() ? tones_[i] : Tone::plain;
       const std::size_t size = columns(row[i]);
       if (i + 1 < row.size()) {
         line += toned(row[i], tone);

@@ -25,12 +25,18 @@ class Table {
   explicit Table(std::vector<Tone> tones) : tones_(std::move(tones)) {}
   /// What is in the cells is shown as text, whatever names hold.
   void add(std::vector<std::string> cells);
+  /// A line below the last row, which no column goes by.
+  void note(std::string line);
   bool empty() const { return rows_.empty(); }
   void print(std::string_view indent) const;
 
  private:
   std::vector<Tone> tones_;
-  std::vector<std::vector<std::string>> rows_;
+  struct Row {
+    std::vector<std::string> cells;
+    bool note = false;
+  };
+  std::vector<Row> rows_;
 };
 
 /// One line each on standard error.

@@ -17,6 +17,7 @@ install(TARGETS ${dardo_targets} EXPORT dardo-targets
 install(EXPORT dardo-targets NAMESPACE dardo:: DESTINATION "${dardo_cmake_dir}")
 install(DIRECTORY include/dardo DESTINATION "${CMAKE_INSTALL_INCLUDEDIR}")
 install(DIRECTORY schemas scenes DESTINATION "${CMAKE_INSTALL_DATADIR}/dardo")
+install(FILES src/io/messages.json DESTINATION "${CMAKE_INSTALL_DATADIR}/dardo")
 if(DARDO_BUILD_CLI)
   install(TARGETS dardo_program RUNTIME DESTINATION "${CMAKE_INSTALL_BINDIR}")
   if(DARDO_HAS_VIEWER)

@@ -33,7 +33,7 @@ int main() {
                                 .keys = {{0, {}, 2}, {0.25, {}, -2}}};
   Attack burst{.name = "burst",
                .power = 15,
-               .effects = {Push{.strength = 9, .falloff = Push::Falloff::smooth, .range = 4}}};
+               .effects = {Push{.strength = 9, .falloff = {Falloff::Curve::smooth, 4, {}}}}};
   burst.delivery = AreaDelivery{.shape = BallArea{4}};
   Attack keg{.name = "keg", .delivery = TrapDelivery{.shape = BallArea{1.5}, .armed_after_s = 0.5}};
   keg.then = {{.when = Then::When::trigger, .attacks = {burst}}};
@@ -78,7 +78,7 @@ int main() {
         1.0 / 60,
         [&](const Strike& s) {
           ++strikes[names[s.launch]];
-          for (const EffectDone& e : s.effects) pushed += length(std::get<PushDone>(e).velocity);
+          for (const EffectDone& e : s.effects) pushed += length(std::get<PushDone>(e.what).velocity);
         },
         [&](const ShotEnd&) { ++over; }, [](const LimitMet&) {},
         [&](const Presence& p) { came_in += p.inside; });

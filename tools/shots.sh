@@ -6,16 +6,15 @@ folder=$(realpath "$2")
 cd "$(dirname "$0")/.."
 
 harbour=scenes/harbour.json
-for launch in mara-harpoon odo-fire-pot ilse-grapeshot tessa-net tessa-bell ilse-spark mara-hook mara-leap; do
+for launch in mara-harpoon odo-fire-pot tessa-bell ilse-spark mara-hook mara-leap; do
   "$program" draw $harbour --launch "$launch" -o "$folder/$launch.png"
 done
 "$program" draw $harbour --launch tessa-horn --against tessa-bell --view plan -o "$folder/horn-against-bell.png"
 "$program" draw $harbour --launch mara-rocket --frames 6 -o "$folder/mara-rocket.png"
 "$program" draw $harbour --launch tessa-flare --dark --view plan --view oblique --view side -o "$folder/tessa-flare.png"
 "$program" draw scenes/jetty.json --launch odo-skips --frames 6 -o "$folder/odo-skips.png"
-"$program" draw scenes/quay.json --launch mara-kite -o "$folder/mara-kite.png"
 
-# page NAME ADDRESS SCENE...: a report of the scenes, opened at an address.
+# page NAME ADDRESS SCENE...: a report of the scenes, opened at an address; options of the report may follow.
 page() {
   local name=$1 address=$2 made
   shift 2
@@ -33,6 +32,7 @@ sed '/"horn": {/,/}/ s/"radius": 7/"radius": 10/' $harbour >"$wider/wider-horn.j
 page report '#launch=mara-rocket&t=1.9&body=raider-6' $harbour
 page report-horn '#launch=tessa-horn&body=raider-3&view=plan' $harbour
 page report-two '#launch=tessa-horn&body=raider-4' $harbour "$wider/wider-horn.json"
+page report-together '#launch=all+together&t=2.6&view=oblique' scenes/slipway.json --together
 rm -rf "$wider"
 
 # terminal NAME COMMAND...: a real terminal window with the command's output.
@@ -59,3 +59,5 @@ terminal() {
 terminal resolve dardo resolve scenes/harbour.json --launch odo-fire-pot
 terminal aim dardo aim scenes/harbour.json
 terminal why dardo resolve scenes/harbour.json --launch tessa-horn --why raider-3
+terminal together 'dardo resolve scenes/slipway.json --together | head -24'
+terminal describe 'dardo describe scenes/slipway.json pitch-pot | head -24'

@@ -35,10 +35,11 @@ struct Manner {
   bool at_bodies = false;  ///< shots are sent off at bodies far away; else level, in all directions
   std::int64_t fast = 0;   ///< so many of them go at `fast_speed`
   double fast_speed = 0;
-  std::int64_t tracked = 0;  ///< so many walk on tracks
-  std::int64_t turning = 0;  ///< so many turn right round in each tick
-  std::vector<Then> then;    ///< what the shots lead to
-  bool two_sides = false;    ///< every other shot is of those among whom the shots fly
+  std::int64_t tracked = 0;          ///< so many walk on tracks
+  std::int64_t turning = 0;          ///< so many turn right round in each tick
+  std::vector<Then> then;            ///< what the shots lead to
+  std::vector<Effect> effects = {};  ///< of each strike
+  bool two_sides = false;            ///< every other shot is of those among whom the shots fly
 
   // In each tick:
   bool one_spawns = false, one_jumps = false, one_goes = false;
@@ -82,7 +83,8 @@ struct Fight {
     }
     arena.update();
     live = std::make_unique<Skirmish>(arena);
-    bolt = *live->add_attack({.name = "bolt", .delivery = m.shot, .reach = {0, 1e7}, .then = m.then});
+    bolt = *live->add_attack(
+        {.name = "bolt", .delivery = m.shot, .reach = {0, 1e7}, .effects = m.effects, .then = m.then});
     for (std::int64_t i = 0; i < m.shots; ++i) {
       const double x = u() * side, y = u() * side, a = u() * kTau;
       const Vec3 at{x, y, 1}, way{std::cos(a), std::sin(a), 0};

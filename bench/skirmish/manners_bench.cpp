@@ -139,6 +139,13 @@ DARDO_ROW(usual_to, one_goes, .one_goes = true);
 DARDO_ROW(usual_to, kills_75, .kills = 75);
 DARDO_ROW(usual_to, blasts, .then = blasts());
 
+/// Three of each strike: damage that is rolled, a number that changes, a name of the game's own.
+std::vector<Effect> three_effects() {
+  return {Damage{.amount = 4, .up_to = 9, .kind = "blade"}, Change{.number = "fear", .by = 1},
+          Custom{.name = "splash", .text = {}}};
+}
+DARDO_ROW(usual_to, three_effects, .effects = three_effects());
+
 ShotDelivery vulnerable() {
   ShotDelivery shot = Manner().shot;
   shot.vulnerable = 0.1;

@@ -10,5 +10,7 @@
 #include "dardo/resolve/choose.hpp"
 #include "dardo/resolve/look.hpp"
 #include "dardo/resolve/prepared.hpp"
+#include "dardo/resolve/ready.hpp"
 #include "dardo/resolve/resolve.hpp"
 #include "dardo/resolve/skirmish.hpp"
+#include "dardo/resolve/together.hpp"

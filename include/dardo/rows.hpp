@@ -29,7 +29,8 @@ enum class Unit : std::uint8_t {
   factor,
   share,
   per_metre,
-  count
+  count,
+  text  ///< of any length: no name
 };
 
 /// Which numbers are allowed, in the unit of memory.

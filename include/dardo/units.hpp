@@ -18,6 +18,8 @@ inline constexpr Range speed{Unit::speed, 1e-6, 1e6};
 inline constexpr Range speed_or_none{Unit::speed, 0, 1e6};
 inline constexpr Range acceleration{Unit::acceleration, -1e6, 1e6};
 inline constexpr Range factor{Unit::factor, 0, 1e9};
+inline constexpr Range amount{Unit::plain, 0, 1e12};
+inline constexpr Range any_amount{Unit::plain, -1e12, 1e12};
 inline constexpr Range power{Unit::factor, -1e9, 1e9};
 inline constexpr Range share{Unit::share, 0, 1};
 inline constexpr Range gravity_share{Unit::share, -1000, 1000};
@@ -27,6 +29,7 @@ inline constexpr Range half_turn{Unit::angle, 0, kPi, false, false, kDegree};
 inline constexpr Range whole_turn{Unit::angle, 0, 2 * kPi, false, false, kDegree};
 inline constexpr Range any_turn{Unit::angle, -1e6, 1e6, false, false, kDegree};
 inline constexpr Range turn_rate{Unit::turn_rate, 1e-6 * kDegree, 1e6 * kDegree, false, false, kDegree};
+inline constexpr Range free_text{Unit::text};
 constexpr Range count(double least, double most) { return {Unit::count, least, most}; }
 constexpr Range endless(Range r) {
   r.endless = true;

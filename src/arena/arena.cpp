@@ -107,6 +107,7 @@ Result<BodyId> Arena::add_body(Body body) {
   for (Problem& p : check(body.pose)) problems.push_back(std::move(p));
   for (Problem& p : check(body.track)) problems.push_back(std::move(p));
   check_numbers(problems, body.numbers);
+  for (Problem& p : check(body.resists)) problems.push_back(std::move(p));
   check_name(problems, body_names_, body.id, "/id", "body");
   if (body.build.index >= builds_.size()) {
     problems.push_back({"/build", "is not of this arena", "an id that add_build gave"});
@@ -304,6 +305,20 @@ bool Arena::remove(BodyId body) {
 void Arena::learn_words(Slot& slot) {
   slot.tags = build_tags_[slot.body.build.index], slot.immune = build_immune_[slot.body.build.index];
   learn(slot.tags, slot.body.tags), learn(slot.immune, slot.body.immune);
+  slot.resists.clear();
+  for (const auto* list : {&builds_[slot.body.build.index].resists, &slot.body.resists}) {
+    for (const Resistance& r : *list)
+      slot.resists.emplace_back(r.kind.empty() ? kEveryKind : word_number(r.kind), r);
+  }
+}
+
+Resistance Arena::resistance(BodyId id, std::optional<std::uint32_t> kind) const {
+  Resistance out;
+  for (const auto& [of, r] : slots_[id.index].resists) {
+    if (of != kEveryKind && of != kind) continue;
+    out.factor *= r.factor, out.armour += r.armour, out.floor = std::max(out.floor, r.floor);
+  }
+  return out;
 }
 
 Problems Arena::check_there(BodyId body) const {
@@ -370,6 +385,15 @@ Problems Arena::set_immune(BodyId body, std::vector<std::string> attack_tags) {
   slots_[body.index].body.immune = std::move(attack_tags);
   learn_words(slots_[body.index]);
   look_anew_at(body);
+  return {};
+}
+
+Problems Arena::set_resists(BodyId body, std::vector<Resistance> resists) {
+  Problems out = check_there(body);
+  for (Problem& p : check(resists)) out.push_back(std::move(p));
+  if (!out.empty()) return out;
+  slots_[body.index].body.resists = std::move(resists);
+  learn_words(slots_[body.index]);
   return {};
 }
 
@@ -551,21 +575,28 @@ Problems Arena::set_number(BodyId body, std::string_view name, double value) {
   if (!(std::fabs(value) <= kMostNumber))
     out.push_back({"/numbers" + detail::pointer_step(name), "is not finite, or beyond 1e15", "a number"});
   if (!out.empty()) return out;
+  count(body, name, value);
+  return out;
+}
+
+void Arena::count(BodyId body, std::string_view name, double value) {
   Slot& slot = slots_[body.index];
   const auto same = [&](const NamedNumber& n) { return n.name == name; };
   const auto at = std::find_if(slot.body.numbers.begin(), slot.body.numbers.end(), same);
   if (at != slot.body.numbers.end()) {
     at->value = value;
+    if (const auto number = find_number(name)) slot.numbers[*number] = value;
   } else {
-    slot.body.numbers.push_back({std::string(name), value});
+    set_number(slot, slot.body.numbers.emplace_back(NamedNumber{std::string(name), value}));
   }
-  set_number(slot, {std::string(name), value});
-  return out;
+}
+
+std::uint32_t Arena::word_number(const std::string& word) {
+  return words_.try_emplace(word, static_cast<std::uint32_t>(words_.size())).first->second;
 }
 
 void Arena::learn(WordSet& set, const std::vector<std::string>& words) {
-  for (const std::string& word : words)
-    set.add(words_.try_emplace(word, static_cast<std::uint32_t>(words_.size())).first->second);
+  for (const std::string& word : words) set.add(word_number(word));
 }
 
 std::vector<BodyId> Arena::bodies() const {

@@ -53,6 +53,12 @@ Problems check(const std::vector<TrackKey>& track) {
   return out;
 }
 
+Problems check(const std::vector<Resistance>& resists) {
+  Problems out;
+  detail::check_by_rows(out, {nullptr, "resists"}, resists);
+  return out;
+}
+
 Problems check(const Build& build) {
   Problems out;
   detail::check_by_rows(out, {}, build);

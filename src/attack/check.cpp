@@ -184,10 +184,14 @@ Problems Rows<Push>::across(const Push& push) {
   Problems out;
   if (!is_finite(push.direction) || !(length(push.direction) > 0))
     out.push_back({"/direction", "has no direction", "three finite numbers, not all 0"});
-  if (!push.points.empty() && push.falloff != Push::Falloff::none)
+  return out;
+}
+Problems Rows<Falloff>::across(const Falloff& falloff) {
+  Problems out;
+  if (!falloff.points.empty() && falloff.curve != Falloff::Curve::none)
     out.push_back({"/points", "is there beside a \"falloff\"", "one of them"});
-  for (std::size_t i = 1; i < push.points.size(); ++i) {
-    if (!(push.points[i].distance > push.points[i - 1].distance))
+  for (std::size_t i = 1; i < falloff.points.size(); ++i) {
+    if (!(falloff.points[i].distance > falloff.points[i - 1].distance))
       out.push_back({"/points/" + std::to_string(i) + "/distance", "is not beyond the one before",
                      "distances that rise"});
   }
@@ -357,6 +361,13 @@ Problems Rows<Attack>::across(const Attack& attack) {
   if (attack.who == Relations{})
     out.push_back({"/who", "is empty", "at least one of foe, friend, neutral, self"});
   check_choice(out, attack);
+  for (std::size_t i = 0; i < attack.at_release.size(); ++i) {
+    const std::string where = "/at_release/" + std::to_string(i);
+    if (std::holds_alternative<Push>(attack.at_release[i].what))
+      out.push_back({where, "is a push, which only a strike has a direction for", "another effect"});
+    if (attack.at_release[i].on == Effect::On::attacker)
+      out.push_back({where + "/on", "is said already: nobody is struck yet", "no \"on\""});
+  }
   if (attack.windup && attack.windup->aim == Windup::Aim::start && is_after_body(attack))
     out.push_back({"/windup/aim", "is \"start\", a point, but it is after a body", "\"release\""});
   if (attack.burst && !attack.burst->aims_anew && is_after_body(attack))
@@ -386,6 +397,9 @@ void check_depth(Problems& out, const std::string& where, const Attack& attack, 
       if (next.windup)
         out.push_back(
             {at + "/windup", "means nothing for what follows, which is released by that", "a \"delay\""});
+      if (next.ready)
+        out.push_back(
+            {at + "/ready", "means nothing for what follows, which nobody launches", "no \"ready\""});
       if (next.burst && (!next.burst->aims_anew || !next.burst->follows_muzzle || next.burst->though_fallen))
         out.push_back({at + "/burst", "says how the attacker goes on, but what follows comes from a place",
                        "nothing but \"count\" and \"gap\""});

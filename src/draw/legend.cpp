@@ -114,6 +114,8 @@ class Legend {
         canvas_.line({sign_ - 6, y_ - 4 - side}, {sign_ + 6, y_ - 4 + side}, colors_.faint, 1.5);
       entry("fallen");
     }
+    if (any_body([](const SketchBody& b) { return !b.statuses.empty(); }))
+      open(), draw_status(canvas_, {sign_, y_ - 4}), entry("has a status");
     if (any_body([](const SketchBody& b) { return !b.way.empty(); })) {
       open(), line(colors_.faint, 1.2, Stroke::dashed);
       entry(sketch_.at_s ? "its way until then" : "its way meanwhile");
@@ -136,6 +138,12 @@ class Legend {
       open(), draw_downed(canvas_, {sign_, y_ - 4}), entry("shot down");
     if (any_mark<RingMark>() || any_mark<AreaMark>())
       open(), canvas_.circle({sign_, y_ - 4}, 8, colors_.reached.faded(0.8), 1.8), entry("area");
+    if (any_mark<RingMark>([](const RingMark& m) { return !m.fades.empty(); })) {
+      open();
+      for (const double radius : {8.0, 5.5, 3.0})
+        canvas_.disc({sign_, y_ - 4}, radius, colors_.reached.faded(0.14));
+      entry("darker: more power");
+    }
     const auto lasted = [&](bool blade, bool trap, const char* says) {
       if (!any_mark<LastingMark>([&](const LastingMark& m) { return m.blade == blade && m.trap == trap; }))
         return;

@@ -63,7 +63,18 @@ class Marker {
   }
   void operator()(const RingMark& m) const {
     const Spot middle = plan_(m.center);
-    canvas_.disc(middle, pixels(m.radius), colors_.reached.faded(0.07));
+    canvas_.disc(middle, pixels(m.radius), colors_.reached.faded(m.fades.empty() ? 0.07 : 0.03));
+    // The more of its power arrives, the darker: a disc over the other, from the rim to the middle.
+    double most = 0;
+    for (const FalloffPoint& p : m.fades) most = std::max(most, p.factor);
+    double shown = 0;
+    for (std::size_t i = m.fades.size(); i-- > 0 && most > 0;) {
+      const double wanted = 0.3 * m.fades[i].factor / most;
+      if (!(wanted > shown)) continue;
+      canvas_.disc(middle, pixels(std::max(m.fades[i].distance, 0.06 * m.radius)),
+                   colors_.reached.faded((wanted - shown) / (1 - shown)));
+      shown = wanted;
+    }
     canvas_.circle(middle, pixels(m.radius), colors_.reached.faded(0.8), 1.8);
     // At a slant a circle alone could lie or stand.
     if (plan_.oblique())
@@ -183,6 +194,13 @@ void draw_downed(Canvas& canvas, const Spot& at) {
     canvas.line({at.x - 7, at.y - side}, {at.x + 7, at.y + side}, canvas.colors().paper, 5.5);
     canvas.line({at.x - 7, at.y - side}, {at.x + 7, at.y + side}, canvas.colors().reached, 2.6);
   }
+}
+
+void draw_status(Canvas& canvas, const Spot& at) {
+  constexpr double kHalf = 4.2;
+  const std::vector<Spot> corners{
+      {at.x, at.y - kHalf}, {at.x + kHalf, at.y}, {at.x, at.y + kHalf}, {at.x - kHalf, at.y}};
+  canvas.polygon(corners, canvas.colors().reached, canvas.colors().paper, 1.2);
 }
 
 void draw_time_rings(Canvas& canvas, const std::vector<Vec3>& places, const std::vector<double>& times,

@@ -295,6 +295,11 @@ void View::draw_body(const SketchBody& b) {
     const Bounds there = bounds_of(b.struck_at);
     canvas_.circle(there.empty() ? middle : plan_(there.center()), reach + 4, colors_.reached, 2.5);
   }
+  // As many as it has statuses, side by side below it: above it are contacts.
+  const std::size_t statuses = std::min<std::size_t>(b.statuses.size(), 4);
+  for (std::size_t i = 0; i < statuses; ++i)
+    draw_status(canvas_, {middle.x + 9 * (static_cast<double>(i) - 0.5 * static_cast<double>(statuses - 1)),
+                          middle.y + reach + 11});
   if (b.differs) {
     const Rect box = around.grown(10);
     canvas_.polygon({{box.x, box.y},

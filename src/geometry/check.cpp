@@ -55,6 +55,7 @@ std::string_view unit_text(Unit unit) {
     case Unit::share: return "a share";
     case Unit::per_metre: return "1/m";
     case Unit::count: return "a whole number";
+    case Unit::text: return "text";
   }
   return {};
 }

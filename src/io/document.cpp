@@ -203,8 +203,6 @@ FileResult<Node> parse_document(std::string_view text, std::string_view name) {
   return std::move(builder.root);
 }
 
-namespace {
-
 std::string unescaped(std::string_view step) {
   std::string out;
   for (std::size_t i = 0; i < step.size(); ++i) {
@@ -214,8 +212,6 @@ std::string unescaped(std::string_view step) {
   }
   return out;
 }
-
-}  // namespace
 
 int line_of(const Node& root, std::string_view pointer) {
   const Node* node = &root;

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "dardo/record/explain.hpp"
+#include "io/detail/effects_json.hpp"
 #include "io/detail/objects.hpp"
 #include "io/detail/reader.hpp"
 #include "io/detail/to_rows.hpp"
@@ -62,6 +63,13 @@ Json verdict(const Verdict& v, const Arena& arena) {
   return out;
 }
 
+Json power(const Power& p) {
+  Json out = Json::object();
+  for (const Power::Factor& f : p.factors()) out[std::string(f.name)] = f.factor;
+  out["arriving"] = p.arriving();
+  return out;
+}
+
 Json strike(const Strike& s, const Arena& arena) {
   Json out{{"body", arena.body(s.body).id},
            {"zone", arena.build(arena.body(s.body).build).hitboxes[s.hitbox].zone},
@@ -73,14 +81,7 @@ Json strike(const Strike& s, const Arena& arena) {
            {"normal", point(s.normal)},
            {"centre", point(s.centre)},
            {"speed", s.speed},
-           {"power",
-            {{"base", s.power.base},
-             {"zone", s.power.zone},
-             {"order", s.power.order},
-             {"through", s.power.through},
-             {"hop", s.power.hop},
-             {"seen", s.power.seen},
-             {"arriving", s.power.arriving()}}},
+           {"power", power(s.power)},
            {"stage", s.stage},
            {"cause", s.cause}};
   const auto put = [&](const char* key, const std::optional<Share>& share) {
@@ -88,12 +89,13 @@ Json strike(const Strike& s, const Arena& arena) {
   };
   put("covered", s.covered), put("seen_share", s.seen);
   if (s.hop > 0) out["hop"] = s.hop;
-  for (const EffectDone& e : s.effects) {
-    const auto& push = std::get<PushDone>(e);
-    out["effects"].push_back(
-        {{"push",
-          {{"velocity", point(push.velocity)}, {"impulse", point(push.impulse)}, {"factor", push.factor}}}});
-  }
+  if (arena.has(s.by)) out["by"] = arena.body(s.by).id;
+  if (!s.attack.empty()) out["attack"] = s.attack.str();
+  if (s.launch > 0) out["launch"] = s.launch;
+  out["carrier"] = s.carrier;
+  if (s.felled) out["felled"] = true;
+  for (const EffectDone& e : s.effects) out["effects"].push_back(detail::effect_object(e, arena));
+  for (const EffectSpared& e : s.spared) out["spared"].push_back(detail::spared_object(e, arena));
   return out;
 }
 
@@ -113,7 +115,9 @@ Json mark(const PathMark& m) {
   return {{"path", std::move(path)}};
 }
 Json mark(const RingMark& m) {
-  return {{"ring", {{"center", point(m.center)}, {"radius", m.radius}, {"time", m.time_s}}}};
+  Json ring{{"center", point(m.center)}, {"radius", m.radius}, {"time", m.time_s}};
+  for (const FalloffPoint& p : m.fades) ring["fades"].push_back({p.distance, p.factor});
+  return {{"ring", std::move(ring)}};
 }
 Json mark(const SightMark& m) {
   Json line{{"from", point(m.from)}, {"to", point(m.to)}};
@@ -225,6 +229,10 @@ Json outcome(const Outcome& o, const Arena& arena) {
   out["end_time"] = o.end_s;
   Json& strikes = out["strikes"] = Json::array();
   for (const Strike& s : o.strikes) strikes.push_back(strike(s, arena));
+  if (!o.happenings.empty()) {
+    Json& happenings = out["happenings"] = Json::array();
+    for (const Happening& h : o.happenings) happenings.push_back(detail::happening_object(h, arena));
+  }
   if (!o.downed.empty()) {
     Json& downed = out["downed"] = Json::array();
     for (const Downed& d : o.downed) {
@@ -352,21 +360,25 @@ class OutcomeReader {
   }
 
   Outcome read_outcome(const Place& place) {
-    const Fields f(
-        reader_, place,
-        {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "start_time", "end_time",
-         "strikes", "downed", "surfaces", "verdicts", "sketch", "limits_met", "warnings", "problems"});
+    const Fields f(reader_, place,
+                   {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "start_time",
+                    "end_time", "strikes", "happenings", "downed", "surfaces", "verdicts", "sketch",
+                    "limits_met", "warnings", "problems"});
     Outcome out;
     out.launch = text(f, "launch");
     out.attack = text(f, "attack");
     if (const auto p = f.need("by", "a body's id"); p && p->node->kind != detail::Node::Kind::null)
       out.by = body(*p);
-    out.ended = word(f, "ended", Ended::moved);
+    out.ended = word(f, "ended", Ended::not_ready);
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
     out.start_s = number(f, "start_time"), out.end_s = number(f, "end_time");
     for (const Place& item : list(f, "strikes")) out.strikes.push_back(read_strike(item));
+    if (f.has("happenings")) {
+      for (const Place& item : list(f, "happenings"))
+        out.happenings.push_back(detail::read_happening(reader_, arena_, item));
+    }
     if (f.has("downed")) {
       for (const Place& item : list(f, "downed")) {
         const Fields d(reader_, item, {"under_way", "shot", "by", "time", "point", "stage", "cause"});
@@ -424,8 +436,9 @@ class OutcomeReader {
 
   Strike read_strike(const Place& place) {
     const Fields f(reader_, place,
-                   {"body", "zone", "hitbox", "time", "seen", "distance", "point", "normal", "centre",
-                    "speed", "power", "stage", "cause", "covered", "seen_share", "hop", "effects"});
+                   {"body",   "zone",   "hitbox", "time",    "seen",   "distance", "point",      "normal",
+                    "centre", "speed",  "power",  "stage",   "cause",  "covered",  "seen_share", "hop",
+                    "by",     "attack", "launch", "carrier", "felled", "effects",  "spared"});
     Strike s;
     if (const auto p = f.need("body", "a body's id")) s.body = body(*p);
     s.hitbox = static_cast<std::uint32_t>(number(f, "hitbox"));
@@ -436,9 +449,12 @@ class OutcomeReader {
     s.normal = vec3(f, "normal");
     s.centre = vec3(f, "centre"), s.speed = number(f, "speed");
     if (const auto p = f.need("power", "an object")) {
-      const Fields power(reader_, *p, {"base", "zone", "order", "through", "hop", "seen", "arriving"});
-      s.power = {number(power, "base"),    number(power, "zone"), number(power, "order"),
-                 number(power, "through"), number(power, "hop"),  number(power, "seen")};
+      const Fields power(
+          reader_, *p,
+          {"base", "zone", "order", "through", "hop", "seen", "distance", "level", "critical", "arriving"});
+      s.power = {number(power, "base"),     number(power, "zone"),  number(power, "order"),
+                 number(power, "through"),  number(power, "hop"),   number(power, "seen"),
+                 number(power, "distance"), number(power, "level"), number(power, "critical")};
     }
     s.stage = static_cast<std::uint32_t>(number(f, "stage"));
     s.cause = static_cast<std::uint32_t>(number(f, "cause"));
@@ -450,13 +466,18 @@ class OutcomeReader {
     };
     share("covered", s.covered), share("seen_share", s.seen);
     s.hop = static_cast<std::uint32_t>(maybe_number(f, "hop").value_or(0));
-    if (!f.has("effects")) return s;
-    for (const Place& item : list(f, "effects")) {
-      const Fields effect(reader_, item, {"push"});
-      const auto p = effect.need("push", "a push");
-      if (!p) continue;
-      const Fields push(reader_, *p, {"velocity", "impulse", "factor"});
-      s.effects.emplace_back(PushDone{vec3(push, "velocity"), vec3(push, "impulse"), number(push, "factor")});
+    if (const auto p = f.at("by")) s.by = body(*p);
+    if (f.has("attack")) s.attack = Name(text(f, "attack"));
+    s.launch = static_cast<std::uint32_t>(maybe_number(f, "launch").value_or(0));
+    s.carrier = static_cast<std::uint32_t>(maybe_number(f, "carrier").value_or(0));
+    if (const auto p = f.at("felled")) s.felled = reader_.boolean(*p).value_or(false);
+    if (f.has("effects")) {
+      for (const Place& item : list(f, "effects"))
+        s.effects.push_back(detail::read_effect(reader_, arena_, item));
+    }
+    if (f.has("spared")) {
+      for (const Place& item : list(f, "spared"))
+        s.spared.push_back(detail::read_spared(reader_, arena_, item));
     }
     return s;
   }
@@ -487,8 +508,12 @@ class OutcomeReader {
       out.emplace_back(
           PathMark{vec3(m, "from"), vec3(m, "to"), maybe_number(m, "radius").value_or(0), number(m, "time")});
     } else if (const auto ring = f.at("ring")) {
-      const Fields m(reader_, *ring, {"center", "radius", "time"});
-      out.emplace_back(RingMark{vec3(m, "center"), number(m, "radius"), number(m, "time")});
+      const Fields m(reader_, *ring, {"center", "radius", "time", "fades"});
+      RingMark mark{vec3(m, "center"), number(m, "radius"), number(m, "time"), {}};
+      for (const Place& item : m.has("fades") ? list(m, "fades") : std::vector<Place>{}) {
+        if (const auto two = reader_.numbers(item, 2)) mark.fades.push_back({(*two)[0], (*two)[1]});
+      }
+      out.emplace_back(std::move(mark));
     } else if (const auto line = f.at("sight")) {
       const Fields m(reader_, *line, {"from", "to", "cut", "time"});
       SightMark sight{vec3(m, "from"), vec3(m, "to"), std::nullopt, number(m, "time")};
@@ -512,7 +537,7 @@ class OutcomeReader {
       for (const Place& item : list(m, "times")) mark.times.push_back(reader_.number(item).value_or(0));
       mark.radius = number(m, "radius"), mark.half_width = number(m, "half_width");
       mark.half_height = number(m, "half_height");
-      mark.ended = word(m, "ended", Ended::moved);
+      mark.ended = word(m, "ended", Ended::not_ready);
       out.emplace_back(std::move(mark));
     } else if (const auto motion = f.at("motion")) {
       read_motion(*motion, out);
@@ -561,7 +586,7 @@ class OutcomeReader {
     const detail::SceneNames names(arena_);
     for (const Place& item : list(m, "hitboxes"))
       detail::RowReader(reader_, names).read(item, mark.hitboxes.emplace_back());
-    mark.ended = word(m, "ended", Ended::moved);
+    mark.ended = word(m, "ended", Ended::not_ready);
     out.emplace_back(std::move(mark));
   }
 
@@ -597,7 +622,7 @@ class OutcomeReader {
     }
     if (const auto p = m.need("blade", "true or false")) mark.blade = reader_.boolean(*p).value_or(false);
     if (const auto p = m.need("trap", "true or false")) mark.trap = reader_.boolean(*p).value_or(false);
-    mark.ended = word(m, "ended", Ended::moved);
+    mark.ended = word(m, "ended", Ended::not_ready);
     out.emplace_back(std::move(mark));
   }
 

@@ -1,10 +1,12 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 #include <nlohmann/json.hpp>
 #include <unordered_map>
 
 #include "dardo/arena/track.hpp"
+#include "dardo/io/describe.hpp"
 #include "dardo/io/report.hpp"
 #include "dardo/record/explain.hpp"
 #include "dardo/record/sketch.hpp"
@@ -203,8 +205,8 @@ Json launch(const Outcome& o, const Arena& arena) {
   const TimeSpan span = span_of(o);
   out["span"] = {span.from_s, span.to_s};
   for (Json& s : out["strikes"]) round_numbers(s);
-  for (std::size_t i = 0; i < o.strikes.size(); ++i) {
-    for (const EffectDone& e : o.strikes[i].effects) out["strikes"][i]["effect_texts"].push_back(explain(e));
+  if (out.contains("happenings")) {
+    for (Json& h : out["happenings"]) round_numbers(h);
   }
   if (out.contains("surfaces")) round_numbers(out["surfaces"]);
   for (std::size_t i = 0; i < o.marks.size(); ++i) {
@@ -226,6 +228,41 @@ Json launch(const Outcome& o, const Arena& arena) {
   return out;
 }
 
+Json sentences(const std::vector<Told>& told) {
+  Json out = Json::array();
+  for (const Told& t : told) out.push_back({{"text", t.text}, {"depth", t.depth}});
+  return out;
+}
+
+/// An attack in words, with what its levels say otherwise side by side.
+Json words(const Scene& s, const Attack& attack) {
+  const Description own = describe(s, attack);
+  Json out{{"line", own.line}, {"text", sentences(own.text)}, {"bad_at", sentences(own.bad_at)}};
+  for (const Levels& levels : s.levels) {
+    if (levels.attack != attack.name) continue;
+    std::vector<ToldNumber> rows;  // whatever differs anywhere, as the attack itself says it
+    std::vector<Description> all;
+    for (const Level& level : levels.all) {
+      all.push_back(describe(s, level.attack));
+      out["levels"]["names"].push_back(level.name);
+      for (const ToldDifference& d : compare(own, all.back())) {
+        const auto same = [&](const ToldNumber& n) { return n.pointer == d.pointer; };
+        if (std::none_of(rows.begin(), rows.end(), same)) rows.push_back({d.pointer, d.one, d.says});
+      }
+    }
+    for (const ToldNumber& row : rows) {
+      Json values = Json::array({row.value});
+      for (const Description& d : all) {
+        const auto same = [&](const ToldNumber& n) { return n.pointer == row.pointer; };
+        const auto at = std::find_if(d.numbers.begin(), d.numbers.end(), same);
+        values.push_back(at != d.numbers.end() ? at->value : "");
+      }
+      out["levels"]["rows"].push_back({{"pointer", row.pointer}, {"says", row.says}, {"values", values}});
+    }
+  }
+  return out;
+}
+
 Json scene(const ReportScene& of) {
   const Scene& s = of.scene;
   const Arena& arena = s.arena;
@@ -241,7 +278,16 @@ Json scene(const ReportScene& of) {
   for (const BuildId b : arena.builds()) out["builds"][arena.build(b).name] = build(arena.build(b));
   for (const BodyId b : arena.bodies()) out["bodies"].push_back(body(arena, b));
   for (const WallId w : arena.walls()) out["walls"].push_back(wall(arena, w));
-  for (const Attack& a : s.attacks) out["attacks"][a.name] = detail::attack_object(s, a);
+  out["words"] = Json::object();
+  for (const Attack& a : s.attacks) {
+    out["attacks"][a.name] = detail::attack_object(s, a);
+    out["words"][a.name] = words(s, a);
+  }
+  if (of.together) {
+    out["together"] = true;
+    out["launches"].push_back(launch(course_of(of.outcomes, "all together"), arena));
+    out["launches"].back()["end_text"] = "one course of events";
+  }
   for (const Outcome& o : of.outcomes) out["launches"].push_back(launch(o, arena));
   return out;
 }

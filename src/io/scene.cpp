@@ -10,6 +10,7 @@
 #include "dardo/record/rows.hpp"
 #include "dardo/resolve/resolve.hpp"
 #include "io/detail/from_rows.hpp"
+#include "io/detail/levels.hpp"
 
 namespace dardo::io {
 namespace {
@@ -254,7 +255,9 @@ class SceneReader {
       names_.attacks.add(name);
       const std::size_t before = reader_.count();
       Attack attack;
-      rows_.read_attack(name, value, attack);
+      // Its levels are none of its own keys.
+      const Node own = detail::without(*value.node, "levels");
+      rows_.read_attack(name, {&own, value.pointer}, attack);
       if (reader_.count() != before) continue;
       const Problems problems = check(attack);
       reader_.problems(value.pointer, problems);
@@ -262,7 +265,29 @@ class SceneReader {
       attack_of_.emplace(name, scene_.attacks.size());
       scene_.attacks.push_back(std::move(attack));
       attack_places_.push_back(value.pointer);
+      if (const Node* levels = value.node->find("levels"))
+        read_levels(name, {levels, value.pointer + "/levels"}, own);
     }
+  }
+
+  /// Each is read and checked as an attack of its own.
+  void read_levels(const std::string& name, const Place& place, const Node& own) {
+    Levels out{.attack = name, .all = {}, .written = detail::node_text(*place.node)};
+    for (const detail::LevelDraft& draft : detail::draft_levels(reader_, place, own)) {
+      Reader reader(draft.attack, "");
+      RowReader rows(reader, names_);
+      rows.lie_in(plane_);
+      Attack attack;
+      rows.read_attack(name, {&draft.attack, ""}, attack);
+      if (reader.clean()) reader.problems("", check(attack));
+      for (const FileProblem& p : reader.take())
+        reader_.problem(detail::place_in_levels(draft, place, p.pointer),
+                        fmt::format("makes level {} wrong: {} {}", draft.name,
+                                    p.pointer.empty() ? "it" : p.pointer, p.what),
+                        p.fix);
+      out.all.push_back({draft.name, std::move(attack)});
+    }
+    scene_.levels.push_back(std::move(out));
   }
 
   void read_launches(const Place& place) {
@@ -299,7 +324,15 @@ class SceneReader {
       if (const auto p = f.at("under_way")) add_under_way(*p, entry.under_way, out);
       // Only a launch whose every part was read can be held against the arena.
       if (reader_.count() != before || attack == nullptr || names_.lost) continue;
-      out.attack = *attack;
+      out.attack = *attack, out.level = entry.level.text;
+      if (!out.level.empty()) {
+        const Attack* level = find_attack(scene_, entry.attack, out.level);
+        if (level == nullptr) {
+          reader_.unknown_name(f.at("level")->pointer, out.level, "a level", level_names(entry.attack));
+          continue;
+        }
+        out.attack = *level;
+      }
       for (Problem& p : check(scene_.arena, out.attack, out.launch)) {
         // The attack was checked where it stands; here "/launch" is this item.
         if (p.where.starts_with("/launch")) p.where.erase(0, std::string_view("/launch").size());
@@ -309,6 +342,15 @@ class SceneReader {
       launch_of_.emplace(out.launch.id, scene_.launches.size());
       scene_.launches.push_back(std::move(out));
     }
+  }
+
+  std::vector<std::string> level_names(std::string_view attack) const {
+    std::vector<std::string> out;
+    for (const Levels& l : scene_.levels) {
+      if (l.attack != attack) continue;
+      for (const Level& level : l.all) out.push_back(level.name);
+    }
+    return out;
   }
 
   void add_under_way(const Place& place, const std::vector<UnderWayEntry>& entries, SceneLaunch& out) {
@@ -356,6 +398,30 @@ class SceneReader {
 };
 
 }  // namespace
+
+const Attack* find_attack(const Scene& scene, std::string_view attack, std::string_view level) {
+  if (level.empty()) {
+    const auto is_it = [&](const Attack& a) { return a.name == attack; };
+    const auto at = std::find_if(scene.attacks.begin(), scene.attacks.end(), is_it);
+    return at != scene.attacks.end() ? &*at : nullptr;
+  }
+  for (const Levels& levels : scene.levels) {
+    if (levels.attack != attack) continue;
+    for (const Level& l : levels.all) {
+      if (l.name == level) return &l.attack;
+    }
+  }
+  return nullptr;
+}
+
+std::vector<Outcome> resolve_together(const Scene& scene, std::span<const SceneLaunch* const> launches,
+                                      const ResolveOptions& options) {
+  std::vector<Launching> all;
+  for (const SceneLaunch* l : launches) all.push_back({l->attack, l->launch});
+  ResolveOptions with = options;
+  if (!with.limits) with.limits = scene.limits;
+  return dardo::resolve_together(scene.arena, all, with);
+}
 
 Outcome resolve(const Scene& scene, const SceneLaunch& launch, const ResolveOptions& options) {
   std::vector<UnderWay> all(options.under_way.begin(), options.under_way.end());

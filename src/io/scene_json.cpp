@@ -40,6 +40,7 @@ detail::LaunchEntry entry_of(const SceneLaunch& l) {
   detail::LaunchEntry out{.id = l.launch.id,
                           .by = l.launch.by,
                           .attack = l.attack.name,
+                          .level = {l.level},
                           .toward = {},
                           .muzzle = l.launch.muzzle,
                           .muzzle_at = l.launch.muzzle_at,
@@ -107,6 +108,8 @@ std::string scene_json(const Scene& scene) {
   out["attacks"] = OrderedJson::object();
   for (const Attack& attack : scene.attacks)
     out["attacks"][attack.name] = detail::attack_object(scene, attack);
+  for (const Levels& levels : scene.levels)
+    out["attacks"][levels.attack]["levels"] = OrderedJson::parse(levels.written);
   out["launches"] = OrderedJson::array();
   for (const SceneLaunch& launch : scene.launches) out["launches"].push_back(writer.write(entry_of(launch)));
   return out.dump(2) + "\n";

@@ -61,6 +61,34 @@ constexpr std::string_view kTitle<SwingKey> = "swing key";
 template <>
 constexpr std::string_view kTitle<Push> = "push";
 template <>
+constexpr std::string_view kTitle<Damage> = "damage";
+template <>
+constexpr std::string_view kTitle<Heal> = "heal";
+template <>
+constexpr std::string_view kTitle<Change> = "number change";
+template <>
+constexpr std::string_view kTitle<Custom> = "custom effect";
+template <>
+constexpr std::string_view kTitle<Status> = "status";
+template <>
+constexpr std::string_view kTitle<Ticks> = "ticks";
+template <>
+constexpr std::string_view kTitle<Effect> = "effect";
+template <>
+constexpr std::string_view kTitle<Critical> = "critical";
+template <>
+constexpr std::string_view kTitle<Falloff> = "falloff";
+template <>
+constexpr std::string_view kTitle<Readiness> = "readiness";
+template <>
+constexpr std::string_view kTitle<Uses> = "uses";
+template <>
+constexpr std::string_view kTitle<Cost> = "cost";
+template <>
+constexpr std::string_view kTitle<Before> = "attack before";
+template <>
+constexpr std::string_view kTitle<Resistance> = "resistance";
+template <>
 constexpr std::string_view kTitle<FalloffPoint> = "falloff point";
 template <>
 constexpr std::string_view kTitle<Windup> = "windup";
@@ -195,6 +223,8 @@ class SchemaWriter {
     if constexpr (std::is_same_v<T, double> || std::is_same_v<T, std::uint32_t> ||
                   std::is_same_v<T, std::uint64_t>) {
       return number_schema(range);
+    } else if constexpr (std::is_same_v<T, LevelName>) {
+      return either(reference("name"), {{"type", "integer"}});
     } else if constexpr (std::is_same_v<T, bool>) {
       return {{"type", "boolean"}};
     } else if constexpr (std::is_same_v<T, Vec3>) {
@@ -233,6 +263,7 @@ class SchemaWriter {
     } else if constexpr (HasRows<T>) {
       return of_struct<T>();
     } else {
+      if (range.unit == Unit::text) return {{"type", "string"}};
       return reference("name");  // text, or a reference to something by its name
     }
   }
@@ -396,7 +427,42 @@ std::string make_scene_schema() {
   p["attacks"] = section("What can be launched, by name.", writer.of<Attack>(), false);
   p["launches"] = section("Uses of attacks.", writer.of<LaunchEntry>(), true);
   writer.definitions["name"] = {{"type", "string"}, {"minLength", 1}, {"maxLength", 64}};
+  // A level is an attack of its own once its patch is made: the reader checks it.
+  const Json patch{{"type", "object"}, {"description", "A JSON Merge Patch (RFC 7396) over the attack."}};
+  const Json growth{
+      {"type", "object"},
+      {"additionalProperties", false},
+      {"minProperties", 1},
+      {"maxProperties", 1},
+      {"properties",
+       {{"add", {{"description", "So much more each level."}, {"type", "number"}}},
+        {"times", {{"description", "By this factor each level."}, {"type", "number"}}},
+        {"list",
+         {{"description", "One for each level."}, {"type", "array"}, {"items", {{"type", "number"}}}}}}}};
+  writer.definitions["levels"] = {
+      {"type", "object"},
+      {"additionalProperties", false},
+      {"properties",
+       {{"from", {{"description", "The first level by number; 1 unless said."}, {"type", "integer"}}},
+        {"to", {{"description", "The last one."}, {"type", "integer"}}},
+        {"grow",
+         {{"description", "How numbers of the attack grow from the first level on, by their JSON pointers."},
+          {"type", "object"},
+          {"additionalProperties", growth}}},
+        {"patches",
+         {{"description", "Patches by the number of a level, or by the name of one."},
+          {"type", "object"},
+          {"additionalProperties", patch}}},
+        {"build_on",
+         {{"description", "Each patch comes on top of those before it; else on the attack itself."},
+          {"type", "boolean"}}}}}};
+  // Only an attack that has a name has levels.
   add_conditions(writer.definitions);
+  Json named = writer.definitions["attack"];
+  named["properties"]["levels"] = {{"description", "Other attacks made of this one, by number or by name."},
+                                   {"allOf", {reference("levels")}}};
+  writer.definitions["attack with levels"] = std::move(named);
+  p["attacks"]["additionalProperties"] = reference("attack with levels");
   out["definitions"] = std::move(writer.definitions);
   return out.dump(2) + "\n";
 }
@@ -510,6 +576,7 @@ std::string make_reference() {
   w.section<FactionEntry>("Who is what to whom: one of `factions`.");
   w.section<Material>("What walls are made of: one of `materials`.");
   w.section<Build>("A kind of body: one of `builds`.");
+  w.section<Resistance>("How a body takes damage of a kind: one of `resists`.");
   w.section<Hitbox>("One volume of a body, in its frame.");
   w.kinds<Shape>("A shape.");
   w.section<PrismEntry>("A shape; read as the hull of its corners.");
@@ -528,6 +595,20 @@ std::string make_reference() {
       "instead of `at` and `facing`.");
   w.section<SlopeEntry>("Ground that slopes: `ground`, instead of a height.");
   w.section<Attack>("One of `attacks`.");
+  w.page +=
+      "\n## levels\n\nOther attacks made of one of `attacks`: its `levels`. Each is read and checked as an "
+      "attack of its own.\n\n| key | what | unit and range | unless said |\n|---|---|---|---|\n"
+      "| `from` | The first level by number. | whole number | 1 |\n"
+      "| `to` | The last one. | whole number | none by number |\n"
+      "| `grow` | How numbers of the attack grow from the first level on, by their JSON pointers: each by "
+      "one "
+      "of `add` (so much more each level), `times` (by this factor each level), `list` (one number for each "
+      "level). | object |  |\n"
+      "| `patches` | JSON Merge Patches (RFC 7396) by the number of a level, or by the name of one; after "
+      "what "
+      "grows. | object |  |\n"
+      "| `build_on` | Each patch comes on top of those before it; else on the attack itself. | true or false "
+      "| false |\n";
   w.kinds<Delivery>("A delivery.");
   w.kinds<AreaShape>("What an area covers, in its frame: x along it, y to its left, z up.");
   w.section<DiscArea>("What an area covers in a flat scene.");
@@ -536,8 +617,21 @@ std::string make_reference() {
   w.section<Lasts>("An area that stays for a time: its `lasts`.");
   w.section<GrownArea>("One of what such an area grows to: its shape by a time.");
   w.section<SwingKey>("Where a blade is at a time: one of the `keys` of a swing.");
-  w.section<Push>("One of `effects` of an attack.");
-  w.section<FalloffPoint>("One of the `points` of a push.");
+  w.section<Effect>("One of `effects` of an attack, or of those `at_release`.");
+  w.section<Push>("An effect.");
+  w.section<Damage>("An effect, and one of those of ticks.");
+  w.section<Heal>("An effect, and one of those of ticks.");
+  w.section<Change>("An effect, and one of those of ticks.");
+  w.section<Status>("An effect.");
+  w.section<Ticks>("What a status does again and again: its `ticks`.");
+  w.section<Custom>("An effect, and one of those of ticks.");
+  w.section<Falloff>("Less with the distance: `by_distance` of an attack.");
+  w.section<FalloffPoint>("One of the `points` of a falloff.");
+  w.section<Critical>("A factor with a chance: `critical` of an attack.");
+  w.section<Readiness>("When a launch may come at all: `ready` of an attack.");
+  w.section<Uses>("So many uses, that come back: `uses` of a readiness.");
+  w.section<Cost>("One of the `costs` of a readiness.");
+  w.section<Before>("One of the attacks `before` of a readiness.");
   w.section<Windup>("Between a launch and its release: `windup` of an attack.");
   w.section<Burst>("Several rounds of an attack: its `burst`.");
   w.section<Sight>("What it takes to see a body: `sight` of an attack.");
@@ -564,6 +658,11 @@ std::string make_reference() {
   w.words<Then::When>("Moments that something follows from");
   w.words<Volley::Spread>("Spreads of a volley");
   w.words<GuidedPath::Lost>("When a guided shot loses its target");
+  w.words<Falloff::Curve>("Curves of a falloff");
+  w.words<Rounding>("Ways to round");
+  w.words<Status::Again>("When a body has the status already");
+  w.words<EffectOrder>("Orders of effects at one instant");
+  w.words<Uses::Back>("How uses come back");
   w.words<Aiming>("Ways to aim");
   w.words<Passage>("What a wall may block");
   w.words<Reason>("Reasons in outcomes");

@@ -36,6 +36,13 @@ std::string metres(double length) {
   return fixed(length, decimals) + " m";
 }
 
+std::string short_number(double value) {
+  std::array<char, 64> buffer;
+  const auto done =
+      std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::general, 6);
+  return {buffer.data(), done.ptr};
+}
+
 std::string seconds(double time) { return fixed(time, 2) + " s"; }
 
 std::string share(double part) {
@@ -53,6 +60,7 @@ using detail::metres;
 using detail::place;
 using detail::seconds;
 using detail::share;
+using detail::short_number;
 
 std::string_view name(Reason reason) { return word_of(reason); }
 std::string_view name(Gate gate) { return word_of(gate); }
@@ -63,14 +71,6 @@ std::string_view name(Relation relation) { return word_of(relation); }
 std::string_view name(Passage passage) { return word_of(passage); }
 
 namespace {
-
-/// As short as it can be said, to six digits.
-std::string plain(double value) {
-  std::array<char, 32> buffer;
-  const auto done =
-      std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, std::chars_format::general, 6);
-  return {buffer.data(), done.ptr};
-}
 
 std::string blocker_name(const Blocker& by, const Arena& arena) {
   if (!by.wall.empty()) return arena.wall(by.wall).id;
@@ -114,8 +114,8 @@ std::string explain(const Reading& r, const Arena& arena) {
     case Reason::tag_forbidden: return "has the tag \"" + r.tag + "\"";
     case Reason::immune: return "immune to \"" + r.tag + "\"";
     case Reason::condition:
-      return "its condition on \"" + r.tag + "\" does not hold: " + plain(*r.measured) + " against " +
-             plain(*r.limit);
+      return "its condition on \"" + r.tag + "\" does not hold: " + short_number(*r.measured) + " against " +
+             short_number(*r.limit);
     case Reason::no_number: return "there is no number \"" + r.tag + "\"";
     case Reason::rule: return "the rule \"" + r.tag + "\" keeps it";
     case Reason::too_near: return "nearer than the near limit by " + margin();
@@ -162,7 +162,7 @@ std::string briefly(const Reading& r, const Arena& arena) {
     case Reason::tag_missing: return "not " + r.tag;
     case Reason::tag_forbidden: return "is " + r.tag;
     case Reason::immune: return "immune: " + r.tag;
-    case Reason::condition: return r.tag + " " + plain(*r.measured);
+    case Reason::condition: return r.tag + " " + short_number(*r.measured);
     case Reason::no_number: return "no " + r.tag;
     case Reason::rule: return "rule: " + r.tag;
     case Reason::too_near: return "too near " + metres(*r.margin);
@@ -256,6 +256,7 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
       return outcome.stopped_by == Blocker{}
                  ? "did not begin: there is no room where it would land"
                  : "did not begin: " + blocker_name(outcome.stopped_by, arena) + " stands in its way";
+    case Ended::not_ready: return "did not begin: the attacker was not ready";
     case Ended::moved: return "was over after " + lasted + ": its body was moved meanwhile";
     case Ended::limit: return "ended by a limit at " + place(outcome.end) + " after " + lasted;
     case Ended::lost: return "ended without a target at " + place(outcome.end) + " after " + lasted;
@@ -265,12 +266,6 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
 
 std::string attacker_name(const Outcome& outcome, const Arena& arena) {
   return outcome.by.empty() ? "from " + place(outcome.origin) : "by " + arena.body(outcome.by).id;
-}
-
-std::string explain(const EffectDone& effect) {
-  const auto& push = std::get<PushDone>(effect);
-  const bool by_velocity = push.velocity != Vec3{} || push.impulse == Vec3{};
-  return "pushed by " + place(by_velocity ? push.velocity : push.impulse) + (by_velocity ? " m/s" : " N s");
 }
 
 std::string explain(const LimitMet& met) {

@@ -45,9 +45,9 @@ AreaShape shape_at(const LastingMark& mark, double time_s) {
 namespace {
 
 /// Where the bodies and walls are while a launch lasts.
-class Course {
+class Whereabouts {
  public:
-  Course(const Arena& arena, const Outcome& outcome) : arena_(arena) {
+  Whereabouts(const Arena& arena, const Outcome& outcome) : arena_(arena) {
     for (const Mark& m : outcome.marks) {
       const auto* motion = std::get_if<MotionMark>(&m);
       if (motion == nullptr || motion->legs.empty()) continue;
@@ -172,13 +172,40 @@ class Cut {
   double time_s_;
 };
 
+/// Which statuses a body has at a moment, or has been given; and whether it has fallen by then.
+void add_statuses(const Outcome& outcome, BodyId body, std::optional<double> at_s, SketchBody& out) {
+  const auto given = [&](const std::vector<EffectDone>& effects, double time_s) {
+    for (const EffectDone& e : effects) {
+      const auto* status = std::get_if<StatusDone>(&e.what);
+      if (e.on != body || status == nullptr || (at_s && !(time_s <= *at_s && *at_s < status->until_s)))
+        continue;
+      const std::string name = status->name.str();
+      if (std::find(out.statuses.begin(), out.statuses.end(), name) == out.statuses.end())
+        out.statuses.push_back(name);
+    }
+  };
+  for (const Strike& s : outcome.strikes) {
+    given(s.effects, s.time_s);
+    if (s.body == body && s.felled && (!at_s || s.time_s <= *at_s)) out.fallen = true;
+  }
+  for (const Happening& h : outcome.happenings) {
+    if (h.on == body && h.felled && (!at_s || h.time_s <= *at_s)) out.fallen = true;
+    if (h.what == Happening::What::released) given(h.effects, h.time_s);
+    // What was ended before its time.
+    if (at_s && h.on == body && h.what == Happening::What::over && h.time_s <= *at_s)
+      std::erase(out.statuses, h.status.view());
+  }
+  if (!out.struck) return;
+  for (const std::string& name : out.statuses) out.note += (out.note.empty() ? "" : ", ") + name;
+}
+
 /// The whole course, or one moment.
 Sketch make(const Arena& arena, const Outcome& outcome, std::optional<double> at_s) {
   Sketch out;
   out.span = span_of(outcome), out.at_s = at_s;
   const TimeSpan shown = at_s ? TimeSpan{std::min(out.span.from_s, *at_s), *at_s} : out.span;
   const double then = at_s.value_or(out.span.from_s);
-  const Course course(arena, outcome);
+  const Whereabouts course(arena, outcome);
   out.title = (outcome.launch.empty() ? std::string() : outcome.launch + ": ") + outcome.attack;
   for (const Verdict& v : outcome.verdicts) {
     const Body& body = arena.body(v.body);
@@ -191,6 +218,7 @@ Sketch make(const Arena& arena, const Outcome& outcome, std::optional<double> at
     const auto first = std::find_if(outcome.strikes.begin(), outcome.strikes.end(),
                                     [&](const Strike& s) { return s.body == v.body; });
     b.struck = v.struck && (!at_s || (first != outcome.strikes.end() && first->time_s <= *at_s));
+    add_statuses(outcome, v.body, at_s, b);
     if (!course.moves(v.body) || !(shown.to_s > shown.from_s)) continue;
     for (int i = 0; i <= kSteps; ++i) {
       b.way_times.push_back(step_time(shown, i));

@@ -154,6 +154,9 @@ Problems detail::check_launch(const Moment& moment, const Attack& attack, const 
     tell_of_gravity(out, "/attack", attack);
   detail::check_start(out, arena, launch);
   if (!out.empty()) return out;
+  if (launch.from && attack.ready)
+    out.push_back(
+        {"/launch/from", "is a place, but the attack asks for an attacker that is ready", "\"by\", a body"});
   if (launch.from && needs_attacker(attack))
     out.push_back({"/launch/from", "is a place, but who dashes is a body", "\"by\", a body"});
   if (launch.from) {

@@ -55,12 +55,12 @@ BodyId choose(const Moment& moment, const Stage& stage, const Launch& launch, Fa
               std::vector<Verdict>* verdicts) {
   const auto& wanted = std::get<AtChoice>(launch.toward);
   const Arena& arena = moment.arena();
-  const Act act(arena, stage, launch, faction, moment.state_time());
+  const Act act(moment.motions(), stage, launch, faction, moment.state_time());
   const Vec3 from = muzzle_point(moment, launch);
   const Aimer aimer(act, moment, wanted, from);
   std::vector<OrderKey> keys;
   name(keys, arena, wanted.order);
-  const Choice choice(arena, keys, from, attacker_pose(moment, launch).turn.x, launch.seed, 0);
+  const Choice choice(moment.motions(), keys, from, attacker_pose(moment, launch).turn.x, launch.seed, 0);
   Candidate best;
   // Nobody aims at itself.
   const auto ask = [&](BodyId body, auto&& note) {

@@ -11,8 +11,14 @@ using NameSet = std::set<std::string_view>;
 
 void add(NameSet& words, const std::vector<std::string>& more) { words.insert(more.begin(), more.end()); }
 
+/// What it is called, and what its statuses make of bodies.
 void add_tags(NameSet& words, const Attack& attack) {
   add(words, attack.tags);
+  for (const auto* effects : {&attack.effects, &attack.at_release}) {
+    for (const Effect& e : *effects) {
+      if (const auto* status = std::get_if<Status>(&e.what)) add(words, status->gives);
+    }
+  }
   for (const Then& then : attack.then) {
     for (const Attack& child : then.attacks) add_tags(words, child);
   }
@@ -34,6 +40,12 @@ class Doubter {
   void look(const std::string& where, const Attack& attack) {
     look(where + "/needs", attack.needs, tags_, "a tag that nobody here has", "nobody is struck");
     look(where + "/forbids", attack.forbids, tags_, "a tag that nobody here has", "nobody is spared");
+    for (std::size_t i = 0; i < attack.effects.size(); ++i) {
+      const std::string at = where + "/effects/" + std::to_string(i);
+      look(at + "/needs", attack.effects[i].needs, tags_, "a tag that nobody here has", "it comes to nobody");
+      look(at + "/forbids", attack.effects[i].forbids, tags_, "a tag that nobody here has",
+           "it spares nobody");
+    }
     if (const auto* shot = std::get_if<ShotDelivery>(&attack.delivery)) {
       constexpr const char* kNone = "a material that is not here";
       look(where + "/shot/pierce/materials", shot->pierce.materials, materials_, kNone,

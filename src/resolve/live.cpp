@@ -11,13 +11,14 @@
 #include "resolve/chosen.hpp"
 #include "resolve/live_state.hpp"
 #include "resolve/machine/bytes.hpp"
+#include "resolve/ready.hpp"
 
 namespace dardo {
 namespace {
 
 /// In all, seconds: beyond, the times of contacts would lose their digits.
 constexpr double kLongestPlay = 1e9;
-constexpr std::string_view kSignature = "dardo skirmish 12\n";
+constexpr std::string_view kSignature = "dardo skirmish 13\n";
 
 }  // namespace
 
@@ -25,11 +26,11 @@ constexpr std::string_view kSignature = "dardo skirmish 12\n";
 class Skirmish::ToGame final : public detail::Listener {
  public:
   ToGame(State& state, const Sinks& sinks) : state_(state), sinks_(sinks) {}
-  bool on_strike(const Strike& strike) override {
-    const bool fell = sinks_.strike(sinks_.strike_context, strike);
-    if (fell) state_.arena.fall(strike.body);
-    return fell;
+  bool on_strike(const Strike& strike) override { return sinks_.strike(sinks_.strike_context, strike); }
+  bool on_happening(const Happening& happening) override {
+    return sinks_.happening(sinks_.happening_context, happening);
   }
+  void on_fell(BodyId body, double) override { state_.arena.fall(body); }
   void on_end(const detail::Flown& f) override {
     sinks_.end(sinks_.end_context,
                {state_.machine.launched(f.launch).number, f.ended, f.time, f.place, f.by});
@@ -61,9 +62,45 @@ Result<AttackId> Skirmish::add_attack(Attack attack, const Rules& rules) {
   Problems problems = check(attack);
   for (Problem& p : detail::unknown_rules(attack, rules)) problems.push_back(std::move(p));
   if (!problems.empty()) return tl::unexpected(std::move(problems));
+  if (attack.ready) state_->machine.keep_history();
   state_->attacks.push_back(std::make_shared<detail::Prepared>(std::move(attack), state_->arena, rules));
   return AttackId{static_cast<std::uint32_t>(state_->attacks.size() - 1), 0};
 }
+
+/// Whom it is aimed at, and all that is wrong with it now; of what sets off later the least.
+Problems Skirmish::aim_now(const detail::Prepared& attack, Launch& launch) const {
+  const State& s = *state_;
+  const detail::Moment now(s.machine.motions(), time_s_);
+  const detail::Stage& stage = attack.stage(0);
+  Problems problems = detail::check_launch(now, attack.attack(0), launch);
+  if (!problems.empty() || launch.at_s > time_s_ || !std::holds_alternative<AtChoice>(launch.toward))
+    return problems;
+  const BodyId body =
+      detail::choose(now, stage, launch, detail::attacker_faction(s.arena, launch, time_s_), nullptr);
+  if (body.empty()) return {{"/launch/toward", "finds nobody to choose", "somebody in its reach"}};
+  launch.toward = body;
+  return detail::check_launch(now, attack.attack(0), launch);
+}
+
+Ready Skirmish::ready(AttackId attack, const Launch& launch) const {
+  const State& s = *state_;
+  Ready out;
+  if (attack.index >= s.attacks.size()) {
+    out.problems = {{"/attack", "is not of this skirmish", "an id that add_attack gave"}};
+    return out;
+  }
+  Launch aimed = launch;
+  aimed.at_s = std::min(aimed.at_s, time_s_);
+  const detail::Prepared& made = *s.attacks[attack.index];
+  out.problems = aim_now(made, aimed);
+  if (!out.problems.empty() || !made.attack(0).ready || launch.by.empty()) return out;
+  const detail::Moment now(s.machine.motions(), time_s_);
+  out.missing = detail::not_ready(now, made.stage(0), aimed,
+                                  detail::attacker_faction(s.arena, aimed, time_s_), s.machine.history());
+  return out;
+}
+
+const History& Skirmish::history() const { return state_->machine.history(); }
 
 Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
   State& s = *state_;
@@ -71,21 +108,11 @@ Result<std::uint32_t> Skirmish::start(AttackId attack, const Launch& launch) {
     return tl::unexpected(Problems{{"/attack", "is not of this skirmish", "an id that add_attack gave"}});
   }
   // What sets off later is judged then.
-  const bool later = launch.at_s > time_s_;
-  const detail::Moment now(s.machine.motions(), time_s_);
-  Problems problems = detail::check_launch(now, s.attacks[attack.index]->attack(0), launch);
-  if (!problems.empty()) return tl::unexpected(std::move(problems));
   Launch aimed = launch;
-  if (std::holds_alternative<AtChoice>(launch.toward) && !later) {
-    const detail::Stage& stage = s.attacks[attack.index]->stage(0);
-    const BodyId body =
-        detail::choose(now, stage, launch, detail::attacker_faction(s.arena, launch, time_s_), nullptr);
-    if (body.empty())
-      return tl::unexpected(Problems{{"/launch/toward", "finds nobody to choose", "somebody in its reach"}});
-    aimed.toward = body;
-    problems = detail::check_launch(now, s.attacks[attack.index]->attack(0), aimed);
-    if (!problems.empty()) return tl::unexpected(std::move(problems));
-  }
+  Problems problems = aim_now(*s.attacks[attack.index], aimed);
+  if (problems.empty() && !(launch.at_s > time_s_) && s.attacks[attack.index]->attack(0).ready)
+    problems = detail::as_problems(ready(attack, aimed).missing, s.arena);
+  if (!problems.empty()) return tl::unexpected(std::move(problems));
   const std::uint32_t number = s.next_launch++;
   // Sets off at the start of the next tick, when there is somebody to tell.
   const detail::LaunchSlot slot = s.machine.add(s.attacks[attack.index], aimed, number);
@@ -146,6 +173,12 @@ Problems Skirmish::set_limits(const Limits& limits) {
   return problems;
 }
 
+Problems Skirmish::keep_ledger(bool keep) {
+  if (state_->ticking) return {{"", "is called from within a tick", "a call between two ticks"}};
+  state_->machine.keep_ledger(keep);
+  return {};
+}
+
 void Skirmish::set_executor(const Executor& executor) { state_->machine.set_executor(executor); }
 
 Problems Skirmish::run(double dt_s, const Sinks& sinks) {
@@ -196,14 +229,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   }
   s.placements = s.arena.placements(), s.arrivals = s.arena.arrivals();
   s.machine.advance(end, listener);
-  for (const auto& [body, pose] : s.moving) {
-    if (body.index < s.legs.size()) s.legs[body.index].velocity = {}, s.legs[body.index].turn_rate = 0;
-  }
-  s.moving.clear();
-  s.put_carried(end);
-  motions.close(end);
-  s.arena.hold(false);
-  s.ticking = false;
+  s.end_tick(end);
   time_s_ = end;
   return {};
 }
@@ -215,6 +241,13 @@ void Skirmish::inside(std::vector<Presence>& out) const {
   out.clear();
   state_->machine.each_inside([&](const detail::Lasting& l, const detail::Guest& g) {
     out.push_back({state_->machine.launched(l.launch).number, l.stage, l.number, g.body, true, g.since});
+  });
+}
+
+void Skirmish::statuses(std::vector<HeldStatus>& out) const {
+  out.clear();
+  state_->machine.each_affliction([&](const detail::Affliction& a, std::uint32_t launch, const Name& name) {
+    out.push_back({launch, a.body, a.by, name, a.from, a.to});
   });
 }
 
@@ -236,7 +269,8 @@ void Skirmish::touching(std::vector<Touching>& out) const {
   state_->machine.each_flight([&](const detail::Flight& f, double time) {
     if (f.course.time > time_s_) return;  // of a volley: not yet off
     const auto& launched = state_->machine.launched(f.launch);
-    const detail::Act act(arena, launched.stage(f.stage), launched.launch, launched.faction, time);
+    const detail::Act act(state_->machine.motions(), launched.stage(f.stage), launched.launch,
+                          launched.faction, time);
     const detail::Flyer flyer = detail::flyer_of(*act.stage.shot, f.course, arena.upright());
     const detail::Piece here{time, time, f.course.piece.place(time), f.course.piece.speed_at(time), {}, {}};
     const double fine = detail::contact_gap(largest(here.at));

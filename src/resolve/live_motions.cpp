@@ -147,4 +147,21 @@ std::optional<std::span<const BodyId>> Skirmish::State::newly_placed() const {
   return since;
 }
 
+/// Everybody is where the tick has brought them, and the arena has what they have come to.
+void Skirmish::State::end_tick(double end) {
+  for (const auto& [body, pose] : moving) {
+    if (body.index < legs.size()) legs[body.index].velocity = {}, legs[body.index].turn_rate = 0;
+  }
+  moving.clear();
+  put_carried(end);
+  machine.motions().close(end);
+  arena.hold(false);
+  ticking = false;
+  machine.facts().each([&](const detail::Facts::Of& of) {
+    if (!arena.has(of.body)) return;
+    for (const detail::Facts::Number& n : of.numbers) arena.count(of.body, n.name.view(), n.value);
+  });
+  machine.settle_facts();
+}
+
 }  // namespace dardo

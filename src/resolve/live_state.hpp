@@ -39,6 +39,7 @@ struct Skirmish::State {
 
   void find_interrupted(double start);
   void put_carried(double end);
+  void end_tick(double end);
   void set_bodies_moving(double start, double end);
   void set_walls_moving(double start, double end);
   double border();

@@ -45,7 +45,8 @@ Sighting look(const Arena& arena, const Look& q) {
   stage.attack = &attack;
   Launch launch{.by = q.by};
   if (q.place) launch.from = FromPlace{{*q.place, {}}, {}};
-  const detail::Act act(arena, stage, launch, q.place ? FactionId{} : arena.faction_at(q.by, q.at_s), q.at_s);
+  const detail::Act act(motions, stage, launch, q.place ? FactionId{} : arena.faction_at(q.by, q.at_s),
+                        q.at_s);
   Sight sight = q.sight;
   if (q.place) sight.place = q.place;
   // There is no area whose middle it could be.

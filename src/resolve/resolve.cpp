@@ -4,7 +4,6 @@
 #include <cmath>
 #include <limits>
 #include <memory>
-#include <numbers>
 #include <utility>
 
 #include "dardo/resolve/prepared.hpp"
@@ -12,6 +11,7 @@
 #include "record/detail/clear.hpp"
 #include "resolve/aim_point.hpp"
 #include "resolve/chosen.hpp"
+#include "resolve/ready.hpp"
 #include "resolve/whole.hpp"
 
 namespace dardo {
@@ -40,6 +40,7 @@ class Workspace {
     const std::span<const UnderWay> others = use.options.under_way;
     machine.begin(arena);
     machine.keep_ways(use.options.detail);
+    machine.keep_ledger(use.options.ledger);
     machine.set_limits(use.options.limits.value_or(Limits{}));
     while (attacks.size() < others.size() + 1) attacks.push_back(std::make_shared<Prepared>());
     if (use.prepared != nullptr && (*use.prepared)->is_of(arena)) {
@@ -99,16 +100,19 @@ void check_options(Problems& out, const Arena& arena, const ResolveOptions& opti
     out.push_back({"/limits" + p.where, std::move(p.what), std::move(p.fix)});
 }
 
-void warn_of_facing(const Moment& moment, const Use& use, Outcome& out) {
-  if (!use.attack.facing_within) return;
-  const Vec3 way = aim_direction(moment, *use.launch, muzzle_point(moment, *use.launch)),
-             facing = attacker_pose(moment, *use.launch).turn.x;
-  const double off = arc_tangent(length(cross(facing, way)), dot(facing, way)),
-               degree = 180 / std::numbers::pi;
-  if (off <= *use.attack.facing_within) return;
-  out.warnings.push_back("the attacker faces " + std::to_string(std::lround(off * degree)) +
-                         "° away from its aim, more than " +
-                         std::to_string(std::lround(*use.attack.facing_within * degree)) + "°");
+/// Whether the attacker is ready for it; else the outcome says why not.
+bool tell_readiness(const Moment& moment, const Use& use, Outcome& out) {
+  if (!use.attack.ready) return true;
+  Prepared prepared;
+  prepared.borrow(use.attack, moment.arena(), use.rules());
+  const History none;
+  const auto missing = not_ready(moment, prepared.stage(0), *use.launch,
+                                 attacker_faction(moment.arena(), *use.launch, moment.time()),
+                                 use.options.history != nullptr ? *use.options.history : none);
+  if (missing.empty()) return true;
+  out.ended = Ended::not_ready, out.problems = as_problems(missing, moment.arena());
+  out.origin = out.end = muzzle_point(moment, *use.launch);
+  return false;
 }
 
 void carry_out(const Arena& arena, const Use& asked, Outcome& out) {
@@ -155,10 +159,11 @@ void carry_out(const Arena& arena, const Use& asked, Outcome& out) {
       return;
     }
   }
-  warn_of_facing(moment, use, out);
+  if (!tell_readiness(moment, use, out)) return;
+  warn_of_facing(moment, use.attack, *use.launch, out);
   const Borrowing workspace(arena);
   Machine& machine = (*workspace).machine;
-  WholeRun whole(out, use.options.detail);
+  WholeRun whole(out, arena, use.options.detail);
   (*workspace).open(arena, use);
   machine.advance(std::numeric_limits<double>::infinity(), whole);
   whole.tell(machine);

@@ -2,8 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
+#include "geometry/detail/elementary.hpp"
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/aim_point.hpp"
+#include "resolve/ready.hpp"
 #include "resolve/rules/verdict.hpp"
 
 namespace dardo::detail {
@@ -40,9 +44,6 @@ class NobodyThere {
   double far_;
 };
 
-/// The launch has the first place in the table; those under way have the others.
-constexpr LaunchSlot kItself{0};
-
 /// Whether a verdict came nearer to a strike than another one: it is one, or came to a later gate, or was
 /// kept from it by less.
 bool nearer(const Verdict& a, const Verdict& b) {
@@ -59,9 +60,21 @@ bool nearer(const Verdict& a, const Verdict& b) {
 
 }  // namespace
 
+void warn_of_facing(const Moment& moment, const Attack& attack, const Launch& launch, Outcome& out) {
+  if (!attack.facing_within) return;
+  const Vec3 way = aim_direction(moment, launch, muzzle_point(moment, launch)),
+             facing = attacker_pose(moment, launch).turn.x;
+  const double off = arc_tangent(length(cross(facing, way)), dot(facing, way)),
+               degree = 180 / std::numbers::pi;
+  if (off <= *attack.facing_within) return;
+  out.warnings.push_back("the attacker faces " + std::to_string(std::lround(off * degree)) +
+                         "° away from its aim, more than " +
+                         std::to_string(std::lround(*attack.facing_within * degree)) + "°");
+}
+
 ShotWay& WholeRun::way(LaunchSlot launch, std::uint32_t number) {
-  if (launch == kItself) {
-    if (number >= ways_.size()) ways_.resize(number + 1);
+  if (launch == itself_) {
+    while (ways_.size() <= number) ways_.emplace_back().launch = itself_;
     return ways_[number];
   }
   for (ShotWay& w : others_) {
@@ -73,16 +86,27 @@ ShotWay& WholeRun::way(LaunchSlot launch, std::uint32_t number) {
 }
 
 bool WholeRun::on_strike(const Strike& strike) {
-  if (strike.launch == 0) outcome_.strikes.push_back(strike);
+  if (strike.launch == itself_.at) outcome_.strikes.push_back(strike);
+  return false;
+}
+void WholeRun::on_not_ready(LaunchSlot launch, const std::vector<NotReady>& missing) {
+  if (launch == itself_) outcome_.problems = as_problems(missing, *arena_);
+}
+void WholeRun::on_refused(LaunchSlot launch, const Problems& problems, double time) {
+  if (!(launch == itself_)) return;
+  outcome_.ended = Ended::refused, outcome_.problems = problems, outcome_.end_s = time;
+}
+bool WholeRun::on_happening(const Happening& happening) {
+  if (happening.launch == itself_.at) outcome_.happenings.push_back(happening);
   return false;
 }
 void WholeRun::on_end(const Flown& flown) {
-  if (flown.launch == kItself && flown.stage == 0 && flown.number == 0) {
+  if (flown.launch == itself_ && flown.stage == 0 && flown.number == 0) {
     outcome_.origin = flown.course.origin, outcome_.end = flown.place, outcome_.end_s = flown.time;
     outcome_.ended = flown.ended, outcome_.stopped_by = flown.by;
   }
   // What had nobody to go for has no way.
-  if (wanted_ == Detail::strikes || flown.ended == Ended::no_target) return;
+  if (wanted_ == Detail::strikes || never_began(flown.ended)) return;
   ShotWay& w = way(flown.launch, flown.number);
   w.stage = flown.stage, w.end = flown;
 }
@@ -102,7 +126,7 @@ void WholeRun::on_back(const Flight& flight, double time) {
 }
 void WholeRun::on_over(const LastingOver& over) {
   const Lasting& l = over.lasting;
-  if (l.launch == kItself && l.stage == 0 && l.number == 0) {
+  if (l.launch == itself_ && l.stage == 0 && l.number == 0) {
     outcome_.origin = l.origin, outcome_.end = over.place, outcome_.end_s = over.time;
     outcome_.ended = over.ended, outcome_.stopped_by = over.by;
   }
@@ -110,7 +134,7 @@ void WholeRun::on_over(const LastingOver& over) {
   lasted_.push_back({l, over.ended, over.time, over.place, over.by});
 }
 void WholeRun::on_chain(const Chain& chain) {
-  if (chain.launch == kItself && chain.stage == 0 && chain.number == 0) {
+  if (chain.launch == itself_ && chain.stage == 0 && chain.number == 0) {
     outcome_.origin = chain.origin, outcome_.end = chain.last, outcome_.end_s = chain.time;
     outcome_.ended = chain.hops.empty() && chain.strikes == 0 ? Ended::no_target : Ended::spent;
   }
@@ -118,7 +142,7 @@ void WholeRun::on_chain(const Chain& chain) {
 }
 void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& instant) {
   outcome_.marks.insert(outcome_.marks.end(), instant.marks.begin(), instant.marks.end());
-  if (!(launch == kItself)) return;
+  if (!(launch == itself_)) return;
   for (SurfaceMet& met : instant.surfaces) met.stage = stage, outcome_.surfaces.push_back(met);
   for (std::string& w : instant.warnings) outcome_.warnings.push_back(std::move(w));
   if (stage == 0) {
@@ -136,10 +160,10 @@ std::map<std::uint32_t, WholeRun::OfStage> WholeRun::stages() const {
     if (!w.pieces.empty() || w.end.over) out[w.stage].ways.push_back(&w);
   }
   for (const Lasted& l : lasted_) {
-    if (l.lasting.launch == kItself) out[l.lasting.stage].lasted.push_back(&l);
+    if (l.lasting.launch == itself_) out[l.lasting.stage].lasted.push_back(&l);
   }
   for (const Chain& c : chains_) {
-    if (c.launch == kItself) out[c.stage].chains.push_back(&c);
+    if (c.launch == itself_) out[c.stage].chains.push_back(&c);
   }
   for (auto& [stage, of] : out) of.struck.limits_met = outcome_.limits_met;
   for (const Strike& s : outcome_.strikes) {
@@ -198,7 +222,8 @@ void WholeRun::judge_stage(const Past& past, Act& act, const OfStage& stage, std
   if (number == 0) outcome_.verdicts.reserve(bodies.size());
   for (std::size_t i = 0; i < bodies.size(); ++i) {
     // Who changes is asked as it is when it is nearest.
-    if (act.arena.changes(bodies[i])) act.state_time = past.nearest_time(bodies[i]);
+    if (act.arena.changes(bodies[i]) || act.motions.facts_of(bodies[i]) != nullptr)
+      act.state_time = past.nearest_time(bodies[i]);
     Verdict v = verdict_of(act, past, stage.struck, bodies[i], wanted_, number);
     if (number == 0) {
       outcome_.verdicts.push_back(std::move(v));
@@ -210,11 +235,11 @@ void WholeRun::judge_stage(const Past& past, Act& act, const OfStage& stage, std
 }
 
 void WholeRun::judge(const Machine& machine) {
-  const Launched& launched = machine.launched(kItself);
+  const Launched& launched = machine.launched(itself_);
   Motions motions = machine.motions();
   motions.let_states_go();
   for (const auto& [number, stage] : stages()) {
-    Act act(motions.arena(), launched.stage(number), launched.launch, launched.faction, launched.launch.at_s);
+    Act act(motions, launched.stage(number), launched.launch, launched.faction, launched.launch.at_s);
     if (!stage.chains.empty()) {
       judge_stage(ChainPast(act, motions, stage.chains), act, stage, number, stage.chains.front()->began);
     } else if (!stage.lasted.empty()) {
@@ -225,9 +250,9 @@ void WholeRun::judge(const Machine& machine) {
                   stage.ways.front()->end.course.born);
     }
   }
-  if (outcome_.verdicts.empty()) {
+  if (outcome_.verdicts.empty() && outcome_.problems.empty()) {
     // Nothing of it set off: there was nobody to go for.
-    Act act(motions.arena(), launched.stage(0), launched.launch, launched.faction, launched.launch.at_s);
+    Act act(motions, launched.stage(0), launched.launch, launched.faction, launched.launch.at_s);
     judge_stage(NobodyThere(motions, outcome_.end, outcome_.end_s, far_limit(act.attack.reach)), act, {}, 0,
                 0);
   }
@@ -256,17 +281,17 @@ void WholeRun::add_what_followed(std::size_t number, Verdict& verdict) const {
 }
 
 void WholeRun::on_down(const Downed& downed) {
-  if (downed.by_launch != 0) return;
+  if (downed.by_launch != itself_.at) return;
   outcome_.downed.push_back(downed);
-  --outcome_.downed.back().launch;  // the launch itself is the first
+  if (!together_) --outcome_.downed.back().launch;  // the launch itself is the first
 }
 
 void WholeRun::on_limit(const LimitMet& met) {
-  if (met.launch == 0) outcome_.limits_met.push_back(met);
+  if (met.launch == itself_.at) outcome_.limits_met.push_back(met);
 }
 
 void WholeRun::on_surface(LaunchSlot launch, const SurfaceMet& met) {
-  if (launch == kItself) outcome_.surfaces.push_back(met);
+  if (launch == itself_) outcome_.surfaces.push_back(met);
 }
 
 void WholeRun::draw(const Machine& machine) const {

@@ -9,13 +9,22 @@
 
 namespace dardo::detail {
 
+/// Warns of an attacker that faces away from its aim.
+void warn_of_facing(const Moment& moment, const Attack& attack, const Launch& launch, Outcome& out);
+
 /// A whole launch of an attack, from its start to the end of everything that follows from it, as a listener
 /// of the machine.
 class WholeRun final : public Listener {
  public:
-  WholeRun(Outcome& outcome, Detail wanted) : outcome_(outcome), wanted_(wanted) {}
+  /// Of the launch that has this place in the machine's table; the others are under way, or are told
+  /// together with it.
+  WholeRun(Outcome& outcome, const Arena& arena, Detail wanted, LaunchSlot itself = {}, bool together = false)
+      : outcome_(outcome), arena_(&arena), wanted_(wanted), itself_(itself), together_(together) {}
 
   bool on_strike(const Strike& strike) override;
+  bool on_happening(const Happening& happening) override;
+  void on_not_ready(LaunchSlot launch, const std::vector<NotReady>& missing) override;
+  void on_refused(LaunchSlot launch, const Problems& problems, double time) override;
   void on_end(const Flown& flown) override;
   void on_stuck(const Flown& flown) override;
   void on_back(const detail::Flight& flight, double time) override;
@@ -51,8 +60,11 @@ class WholeRun final : public Listener {
   void take_verdict(std::size_t number, const Verdict& verdict);
 
   Outcome& outcome_;
+  const Arena* arena_;
   Detail wanted_;
-  std::vector<ShotWay> ways_;  ///< of the launch itself, which is the first in the machine's table
+  LaunchSlot itself_;
+  bool together_;
+  std::vector<ShotWay> ways_;  ///< of the launch itself
   std::vector<Chain> chains_;
   std::vector<Lasted> lasted_;   ///< of the launch itself, then of those under way
   std::vector<ShotWay> others_;  ///< of those under way

@@ -154,18 +154,18 @@ TEST(Chains, AreBoundedWhateverIsAskedOfThem) {
   EXPECT_EQ(out.limits_met[0].limit, Limit::carriers);
 }
 
-PushDone push_of(const Strike& s) { return std::get<PushDone>(s.effects.at(0)); }
+PushDone push_of(const Strike& s) { return std::get<PushDone>(s.effects.at(0).what); }
 
 TEST(Pushes, FallOffByTheirClosedForms) {
   const double d = 3.5 / 5, left = 1 - d;
-  for (const auto& [falloff, factor] : {std::pair{Push::Falloff::none, 1.0},
-                                        {Push::Falloff::linear, left},
-                                        {Push::Falloff::smooth, 1 - 3 * d * d + 2 * d * d * d},
-                                        {Push::Falloff::square, left * left}}) {
+  for (const auto& [falloff, factor] : {std::pair{Falloff::Curve::none, 1.0},
+                                        {Falloff::Curve::linear, left},
+                                        {Falloff::Curve::smooth, 1 - 3 * d * d + 2 * d * d * d},
+                                        {Falloff::Curve::square, left * left}}) {
     Yard yard;
     (void)yard.raider("raider", {0, 4, 0});
     Attack wave = blast(5);
-    wave.effects = {Push{.strength = 8, .falloff = falloff, .range = 5}};
+    wave.effects = {Push{.strength = 8, .falloff = {falloff, 5, {}}}};
     const Outcome out = resolve(yard.arena, wave, {.by = yard.mara, .toward = AtPlace{{0, 0, 0}}});
     ASSERT_EQ(out.strikes.size(), 1u);
     EXPECT_NEAR(push_of(out.strikes[0]).factor, factor, 1e-12);
@@ -181,8 +181,10 @@ TEST(Pushes, GoByMassByPointsAndFromTheVeryCentre) {
                                  .numbers = {{"mass", 80}}}),
                light = yard.raider("light", {0, 0, 0});
   Attack wave = blast(5);
-  wave.effects = {
-      Push{.strength = -160, .as = Push::As::impulse, .points = {{1, 1}, {2, 0.5}}, .direction = {0, 0, 2}}};
+  wave.effects = {Push{.strength = -160,
+                       .as = Push::As::impulse,
+                       .falloff = {.points = {{1, 1}, {2, 0.5}}},
+                       .direction = {0, 0, 2}}};
   const Outcome out = resolve(yard.arena, wave, {.by = yard.mara, .toward = AtPlace{{0, 0, 0}}});
   ASSERT_EQ(out.strikes.size(), 2u);
   const PushDone at_centre = push_of(out.strikes[0]), pulled = push_of(out.strikes[1]);

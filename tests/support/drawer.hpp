@@ -92,6 +92,7 @@ class Drawer {
     } else if constexpr (std::is_same_v<T, Order>) {
       for (unsigned i = 0; i <= choices_.one_of(2); ++i) draw(out.emplace_back(), range, depth);
     } else if constexpr (std::is_same_v<T, std::vector<Effect>> ||
+                         std::is_same_v<T, std::vector<TickEffect>> || std::is_same_v<T, std::vector<Cost>> ||
                          std::is_same_v<T, std::vector<FalloffPoint>> ||
                          std::is_same_v<T, std::vector<GrownArea>> ||
                          std::is_same_v<T, std::vector<SwingKey>>) {

@@ -146,12 +146,45 @@ void fit(ChainDelivery& chain) {
   if (chain.speed > 0) chain.speed = std::max(chain.speed, 16.0);
 }
 
+void fit(Falloff& falloff) {
+  double far = 0;
+  for (FalloffPoint& p : falloff.points) p.distance = far = std::max(far + 0.5, p.distance);
+  if (!falloff.points.empty()) falloff.curve = Falloff::Curve::none;
+}
 void fit(Push& push) {
   if (push.strength == 0) push.strength = -3;
   push.mass = "health";
-  double far = 0;
-  for (FalloffPoint& p : push.points) p.distance = far = std::max(far + 0.5, p.distance);
-  if (!push.points.empty()) push.falloff = Push::Falloff::none;
+  fit(push.falloff);
+}
+/// A number that bodies have, so that it counts; small amounts, so that some fall and some do not.
+void fit(Damage& d) {
+  d.from = "health", d.amount = 2 + std::min(d.amount, 10.0);
+  if (d.up_to) d.up_to = std::max(d.amount, std::min(*d.up_to, 15.0));
+}
+void fit(Heal& h) {
+  h.to = "health", h.amount = 1 + std::min(h.amount, 5.0);
+  if (h.up_to) h.up_to = std::max(h.amount, std::min(*h.up_to, 8.0));
+}
+void fit(Change& c) {
+  c.number = "courage";
+  if (c.set_to) c.by = 0, c.up_to.reset();
+  if (c.up_to) c.up_to = std::max(c.by, *c.up_to);
+}
+void fit(Custom& c) { c.name = "gong"; }
+void fit(Status& s) {
+  s.name = s.again == Status::Again::add ? "burning" : "soaked";
+  s.lasts_s = std::isinf(s.lasts_s) ? (s.ticks ? 1.0 : s.lasts_s) : std::clamp(s.lasts_s, 0.1, 2.0);
+  s.most = s.again == Status::Again::add ? std::min(s.most, 3u) : 1;
+  s.ends = s.ends.empty() ? s.ends : std::vector<std::string>{s.name == "soaked" ? "burning" : "soaked"};
+  if (!s.ticks) return;
+  s.ticks->every_s = std::clamp(s.ticks->every_s, 0.125, 1.0);
+  if (s.ticks->effects.empty()) s.ticks->effects.push_back(Damage{.amount = 2});
+  for (TickEffect& t : s.ticks->effects) std::visit([](auto& e) { fit(e); }, t);
+}
+void fit(Effect& e) {
+  std::visit([](auto& what) { fit(what); }, e.what);
+  if (std::holds_alternative<Push>(e.what)) e.on = Effect::On::struck;
+  if (e.needs == std::vector<std::string>{"timber"}) e.needs.clear();
 }
 
 /// The moments that an attack may come to.
@@ -193,6 +226,20 @@ void mirror(AreaShape& shape) {
   }
 }
 
+/// Some attackers are ready for it, some are not.
+void fit(Readiness& r) {
+  if (r.costs.size() > 1) r.costs.resize(1);
+  for (Cost& c : r.costs) {
+    c.number = "health", c.amount = std::min(c.amount, 12.0);
+    c.leaves = std::min(c.leaves, c.leaves_share.empty() ? 8.0 : 1.0);
+    if (!c.leaves_share.empty()) c.leaves_share = "health";
+  }
+  if (r.needs == std::vector<std::string>{"timber"}) r.needs.clear();
+  if (r.sight) r.sight = Sight{};
+  r.nearest = std::min(r.nearest, 4.0);
+  if (r.farthest) r.farthest = std::max(*r.farthest, r.nearest + 4);
+}
+
 }  // namespace
 
 /// Makes what was drawn mean something: nothing is refused.
@@ -211,7 +258,13 @@ void fit(Attack& a) {
   auto* swing = std::get_if<SwingDelivery>(&a.delivery);
   auto* trap = std::get_if<TrapDelivery>(&a.delivery);
   auto* dash = std::get_if<DashDelivery>(&a.delivery);
-  for (Effect& effect : a.effects) std::visit([](auto& e) { fit(e); }, effect);
+  for (auto* effects : {&a.effects, &a.at_release}) {
+    for (Effect& effect : *effects) fit(effect);
+  }
+  std::erase_if(a.at_release, [](const Effect& e) { return std::holds_alternative<Push>(e.what); });
+  for (Effect& effect : a.at_release) effect.on = Effect::On::struck;
+  if (a.by_distance) fit(*a.by_distance);
+  if (a.ready) fit(*a.ready);
   if (a.windup) a.windup->for_s = std::min(a.windup->for_s, 0.5);
   if (a.burst) a.burst->count = std::min(a.burst->count, 3u), a.burst->gap_s = std::min(a.burst->gap_s, 0.25);
   a.stagger_s = area != nullptr && !area->lasts ? std::min(a.stagger_s, 0.125) : 0;
@@ -301,7 +354,7 @@ void fit(Attack& a) {
     if (!comes_to(a, then.when)) then.when = trap != nullptr ? Then::When::trigger : Then::When::end;
     then.distance = then.when == Then::When::near ? std::max(then.distance, 0.5) : 0;
     for (Attack& child : then.attacks) {
-      fit(child);
+      fit(child), child.ready.reset();
       child.windup.reset();
       if (child.burst)
         child.burst->aims_anew = child.burst->follows_muzzle = true, child.burst->though_fallen = false;
@@ -341,7 +394,7 @@ void mirror(Attack& a) {
   }
   if (auto* trap = std::get_if<TrapDelivery>(&a.delivery)) mirror(trap->shape);
   for (Effect& effect : a.effects) {
-    if (auto* push = std::get_if<Push>(&effect)) push->direction = mirrored(push->direction);
+    if (auto* push = std::get_if<Push>(&effect.what)) push->direction = mirrored(push->direction);
   }
   if (auto* shot = std::get_if<ShotDelivery>(&a.delivery)) {
     if (auto* p = std::get_if<CurvePath>(&shot->path)) {
@@ -353,6 +406,11 @@ void mirror(Attack& a) {
   for (Then& t : a.then) {
     for (Attack& child : t.attacks) mirror(child);
   }
+}
+
+void scale(Falloff& falloff, double s) {
+  falloff.range *= s;
+  for (FalloffPoint& p : falloff.points) p.distance *= s;
 }
 
 /// Everything that has a length, in another scale.
@@ -373,10 +431,13 @@ void scale(Attack& a, double s) {
     dash->rise *= s;
   }
   for (Effect& effect : a.effects) {
-    if (auto* push = std::get_if<Push>(&effect)) {
-      push->range *= s;
-      for (FalloffPoint& p : push->points) p.distance *= s;
-    }
+    if (auto* push = std::get_if<Push>(&effect.what)) scale(push->falloff, s);
+  }
+  if (a.by_distance) scale(*a.by_distance, s);
+  if (a.ready) {
+    a.ready->nearest *= s;
+    if (a.ready->farthest) *a.ready->farthest *= s;
+    if (a.ready->sight) a.ready->sight->thickness *= s;
   }
   if (a.sight) a.sight->thickness *= s;
   if (auto* ray = std::get_if<RayDelivery>(&a.delivery))

@@ -111,6 +111,7 @@ Played play(Situation s, const Way& way) {
   auto live = std::make_unique<Skirmish>(s.arena);
   const AttackId attack = *live->add_attack(s.attack, rules());
   (void)live->set_limits(s.limits);
+  (void)live->keep_ledger(true);
   const Attack flash{
       .name = "flash",
       .delivery = AreaDelivery{.shape = BallArea{0.1}, .around = AreaDelivery::Around::attacker},
@@ -145,6 +146,12 @@ Played play(Situation s, const Way& way) {
           if (met.launch != *number) return;
           out.limits_met.push_back(met);
           out.limits_met.back().time_s -= way.later;
+        },
+        [](const Presence&) {},
+        [&](const Happening& h) {
+          if (h.launch != *number) return;
+          out.happenings.push_back(h);
+          out.happenings.back().time_s -= way.later;
         });
     game.after_tick(*live);
     if (way.saved && ticks % 7 == 3) {
@@ -171,11 +178,47 @@ std::string id_of(const Situation& s, BodyId body) {
 
 }  // namespace
 
+namespace {
+
+bool near(double a, double b) { return std::fabs(a - b) <= 1e-6 * (1 + std::fabs(a)); }
+bool near(const std::optional<double>& a, const std::optional<double>& b) {
+  return a.has_value() == b.has_value() && (!a || near(*a, *b));
+}
+
+/// But for the time until which a status lasts, which is that of the play.
+bool same_effects(const Situation& a, const std::vector<EffectDone>& of_a, const Situation& b,
+                  const std::vector<EffectDone>& of_b) {
+  const auto same = [&](const EffectDone& x, const EffectDone& y) {
+    if (x.effect != y.effect || id_of(a, x.on) != id_of(b, y.on) || x.what.index() != y.what.index())
+      return false;
+    if (const auto* d = std::get_if<DamageDone>(&x.what)) {
+      const auto& e = std::get<DamageDone>(y.what);
+      return near(d->rolled, e.rolled) && near(d->amount, e.amount) && near(d->left, e.left);
+    }
+    if (const auto* h = std::get_if<HealDone>(&x.what)) return near(h->left, std::get<HealDone>(y.what).left);
+    if (const auto* c = std::get_if<ChangeDone>(&x.what))
+      return near(c->left, std::get<ChangeDone>(y.what).left);
+    if (const auto* st = std::get_if<StatusDone>(&x.what)) {
+      const auto& u = std::get<StatusDone>(y.what);
+      return st->did == u.did && st->at_once == u.at_once;
+    }
+    return true;
+  };
+  return std::equal(of_a.begin(), of_a.end(), of_b.begin(), of_b.end(), same);
+}
+std::string say(const std::vector<EffectDone>& effects) {
+  std::string out;
+  for (const EffectDone& e : effects) out += " [" + explain(e) + "]";
+  return out;
+}
+
+}  // namespace
+
 std::string say(const Situation& s, const Strike& k) {
   std::ostringstream out;
   out.precision(12);
   out << id_of(s, k.body) << '/' << k.hitbox << " stage " << k.stage << " cause " << k.cause << " t "
-      << k.time_s << " at (" << k.point.x << ' ' << k.point.y << ' ' << k.point.z << ')';
+      << k.time_s << " at (" << k.point.x << ' ' << k.point.y << ' ' << k.point.z << ')' << say(k.effects);
   return out.str();
 }
 
@@ -188,7 +231,8 @@ std::string differ(const Situation& a, const std::vector<Strike>& of_a, const Si
     const auto same = [&](const Strike& x, const Strike& y) {
       return id_of(a, x.body) == id_of(b, y.body) && x.hitbox == y.hitbox && x.stage == y.stage &&
              x.cause == y.cause && std::fabs(x.time_s - y.time_s) <= same_time &&
-             length(x.point - y.point) <= same_place;
+             length(x.point - y.point) <= same_place && x.felled == y.felled &&
+             same_effects(a, x.effects, b, y.effects);
     };
     if (i < of_a.size() && i < of_b.size() && same(of_a[i], of_b[i])) continue;
     out << "strike " << i + 1 << " of " << of_a.size() << ": " << (i < of_a.size() ? say(a, of_a[i]) : "none")
@@ -211,6 +255,29 @@ std::string differ(const Situation& s, const std::vector<ShotEnd>& a, const std:
           << " t " << a[i].time_s << " | " << name(b[i].ended) << " t " << b[i].time_s;
   }
   return out.str();
+}
+
+std::string differ(const Situation& a, const std::vector<Happening>& of_a, const Situation& b,
+                   const std::vector<Happening>& of_b, double same_time) {
+  const auto text = [](const Situation& s, const Happening& h) {
+    std::ostringstream out;
+    out.precision(12);
+    out << "t " << h.time_s << ' ' << explain(h, s.arena);
+    return out.str();
+  };
+  for (std::size_t i = 0; i < std::max(of_a.size(), of_b.size()); ++i) {
+    const auto same = [&](const Happening& x, const Happening& y) {
+      return x.what == y.what && id_of(a, x.on) == id_of(b, y.on) && x.stage == y.stage &&
+             x.cause == y.cause && x.tick == y.tick && x.why == y.why && x.felled == y.felled &&
+             x.status == y.status && std::fabs(x.time_s - y.time_s) <= same_time &&
+             same_effects(a, x.effects, b, y.effects);
+    };
+    if (i < of_a.size() && i < of_b.size() && same(of_a[i], of_b[i])) continue;
+    return "happening " + std::to_string(i + 1) + " of " + std::to_string(of_a.size()) + ": " +
+           (i < of_a.size() ? text(a, of_a[i]) : "none") + " | of " + std::to_string(of_b.size()) + ": " +
+           (i < of_b.size() ? text(b, of_b[i]) : "none");
+  }
+  return {};
 }
 
 std::string differ(const std::vector<LimitMet>& a, const std::vector<LimitMet>& b) {

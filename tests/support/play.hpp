@@ -13,6 +13,7 @@ struct Played {
   std::vector<Strike> strikes;
   std::vector<ShotEnd> ends;
   std::vector<LimitMet> limits_met;
+  std::vector<Happening> happenings;
   bool restored = true;  ///< what was saved was read again
 };
 
@@ -33,6 +34,9 @@ std::string differ(const Situation& a, const std::vector<Strike>& of_a, const Si
                    const std::vector<Strike>& of_b, double same_time = 1e-6, double same_place = 1e-4);
 std::string differ(const Situation& s, const std::vector<ShotEnd>& a, const std::vector<ShotEnd>& b);
 std::string differ(const std::vector<LimitMet>& a, const std::vector<LimitMet>& b);
+/// What releases and statuses do.
+std::string differ(const Situation& a, const std::vector<Happening>& of_a, const Situation& b,
+                   const std::vector<Happening>& of_b, double same_time = 1e-6);
 
 std::string say(const Situation& s, const Strike& k);
 
@@ -78,8 +82,25 @@ inline bool draws(const ShotDelivery& shot) {
   return shot.volley.spread != Volley::Spread::none || shot.volley.speed_variation > 0 ||
          shot.ricochet.jitter > 0;
 }
+/// Its effects come by chance, or by rolls.
+inline bool rolls(const Attack& a) {
+  const auto rolled = [](const auto& what) {
+    if constexpr (requires { what.up_to; }) return what.up_to.has_value();
+    return false;
+  };
+  const auto by_chance = [&](const Effect& e) {
+    const auto* status = std::get_if<Status>(&e.what);
+    const bool ticks = status != nullptr && status->ticks &&
+                       std::any_of(status->ticks->effects.begin(), status->ticks->effects.end(),
+                                   [&](const TickEffect& t) { return std::visit(rolled, t); });
+    return e.chance < 1 || ticks || std::visit(rolled, e.what);
+  };
+  return a.critical.has_value() || std::any_of(a.effects.begin(), a.effects.end(), by_chance) ||
+         std::any_of(a.at_release.begin(), a.at_release.end(), by_chance);
+}
 inline bool draws_anything(const Attack& attack) {
   return any_attack(attack, [](const Attack& a) {
+    if (rolls(a)) return true;
     const auto* ray = std::get_if<RayDelivery>(&a.delivery);
     const auto* shot = std::get_if<ShotDelivery>(&a.delivery);
     return ray != nullptr ? ray->ricochet.jitter > 0 : shot != nullptr && draws(*shot);

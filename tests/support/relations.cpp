@@ -89,6 +89,7 @@ std::string reordered(const Recipe& recipe, const Situation& s, const Outcome& f
   const auto* choice = std::get_if<AtChoice>(&s.launch.toward);
   const auto by_chance = [](const OrderBy& by) { return std::holds_alternative<ByChance>(by); };
   if (choice != nullptr && std::any_of(choice->order.begin(), choice->order.end(), by_chance)) return {};
+  if (any_attack(s.attack, rolls)) return {};
   const Situation t = make_situation(recipe, {.reversed = true});
   const Outcome o = t.resolved();
   // Who stops a ray and whom it strikes, at one place: a tie as well.
@@ -130,10 +131,16 @@ std::vector<std::string> struck_by_itself(const Situation& s, const Attack& atta
   return out;
 }
 
+void without_effects(Attack& attack) {
+  attack.effects.clear(), attack.at_release.clear(), attack.critical.reset();
+}
+
 /// Whoever is struck is struck by what is larger, too.
 std::string larger(const Situation& s) {
   Attack small = s.attack;
   small.then.clear(), small.cap.reset(), small.stopped_by = {};
+  // Whoever falls sooner is struck less.
+  without_effects(small);
   Attack large = small;
   const auto* shot = std::get_if<ShotDelivery>(&small.delivery);
   if (auto* area = std::get_if<AreaDelivery>(&large.delivery)) {
@@ -240,6 +247,8 @@ std::string from_its_end(const Situation& s, const Outcome& full) {
   Attack child = at_end->attacks[0];
   child.then.clear(), child.windup.reset();
   if (std::holds_alternative<ChainDelivery>(child.delivery)) return {};
+  // What is drawn is drawn anew, and nobody attacks there.
+  without_effects(child), without_effects(parent);
   parent.then = {{.when = Then::When::end, .attacks = {child}}};
   // The attacker itself is one of its own from there; what is drawn by chance is drawn anew.
   for (const Relation r : {Relation::self, Relation::friendly}) {

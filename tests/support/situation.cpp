@@ -377,6 +377,7 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
     const Vec3 from{f.on_grid(8), f.on_grid(8), 0.5};
     s.launch.by = {};
     s.launch.from = FromPlace{{carried(from), seen_turn(Rotation::about_z(kHalfTurn / 4))}, factions[0]};
+    s.attack.ready.reset();  // which is a body's
   }
   if (recipe.general[10] / 4 % 8 == 5 && !s.launch.from) {
     Choices f(std::span(recipe.general).subspan(10), recipe.coincident, 502);

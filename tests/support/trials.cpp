@@ -87,6 +87,8 @@ std::string check_ways(const Recipe& recipe, const Situation& s, const Outcome& 
   if (!by_hand) {
     if (auto bad = differ(s, whole.strikes, s, reference.strikes); !bad.empty())
       return "whole against 60 Hz: " + bad;
+    if (auto bad = differ(s, whole.happenings, s, reference.happenings); !bad.empty())
+      return "whole against 60 Hz: " + bad;
     if (auto bad = differ(whole.limits_met, reference.limits_met); !bad.empty())
       return "whole against 60 Hz: " + bad;
   }
@@ -101,6 +103,7 @@ std::string check_ways(const Recipe& recipe, const Situation& s, const Outcome& 
     std::string bad = other.restored ? "" : "not restored";
     if (bad.empty()) bad = differ(s, reference.strikes, s, other.strikes);
     if (bad.empty()) bad = differ(s, reference.ends, other.ends);
+    if (bad.empty()) bad = differ(s, reference.happenings, s, other.happenings);
     if (bad.empty()) bad = differ(reference.limits_met, other.limits_met);
     if (!bad.empty()) return "60 Hz against " + std::string(way.name) + ": " + bad;
   }
@@ -161,8 +164,12 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   const bool costly = took > std::chrono::milliseconds(100);
   tally.costly += costly;
   // Whom it has chosen, or aims at by then, may be just where it starts.
+  if (full.ended == Ended::not_ready) {
+    ++tally.seen["not ready"];
+    return full.problems.empty() || !full.strikes.empty() ? "not ready, and does something" : "";
+  }
   if (full.ended == Ended::refused &&
-      (std::holds_alternative<AtChoice>(s.launch.toward) || s.launch.at_s > 0))
+      (std::holds_alternative<AtChoice>(s.launch.toward) || s.launch.at_s > 0 || s.attack.windup))
     return {};
   if (auto bad = check_outcome(s, full); !bad.empty()) return bad;
   tally.striking += !full.strikes.empty();
@@ -170,7 +177,11 @@ std::string try_all(const Recipe& recipe, Tally& tally) {
   const detail::Work before = detail::work();
   const Outcome whole = s.resolved(Detail::strikes);
   if (auto bad = check_work(s, before); !bad.empty()) return bad;
-  if (whole.strikes != full.strikes) return "detail: other strikes without verdicts";
+  // What would have been done is told with verdicts only.
+  std::vector<Strike> without_spared = full.strikes;
+  for (Strike& k : without_spared) k.spared.clear();
+  if (whole.strikes != without_spared) return "detail: other strikes without verdicts";
+  if (whole.happenings != full.happenings) return "detail: other happenings without verdicts";
   if (!costly) {
     if (auto bad = check_files(s, full); !bad.empty()) return bad;
   }

@@ -100,6 +100,31 @@ export interface Power {
   arriving: number;
   [factor: string]: number;
 }
+/** What a strike, a release or a tick does. */
+export interface Effect {
+  effect: number;
+  on?: string;
+  text: string;
+}
+export interface Happening {
+  what: string;
+  on?: string;
+  time: number;
+  status?: string;
+  text: string;
+  felled?: boolean;
+}
+/** An attack in words. */
+export interface Words {
+  line: string;
+  text: Sentence[];
+  bad_at: Sentence[];
+  levels?: { names: string[]; rows?: { pointer: string; says: string; values: string[] }[] };
+}
+export interface Sentence {
+  text: string;
+  depth: number;
+}
 export interface Strike {
   body: string;
   zone: string;
@@ -113,7 +138,12 @@ export interface Strike {
   stage: number;
   cause: number;
   hop?: number;
-  effect_texts?: string[];
+  by?: string;
+  attack?: string;
+  launch?: number;
+  felled?: boolean;
+  effects?: Effect[];
+  spared?: Effect[];
 }
 /** Gate, reason, measured, limit, margin, text, stage, whether the numbers are shares. */
 export type Gate = readonly [
@@ -147,6 +177,7 @@ export interface Launch {
   end: Vec;
   span: [number, number];
   strikes: Strike[];
+  happenings?: Happening[];
   surfaces?: Surface[];
   verdicts: Verdict[];
   texts: string[];
@@ -166,6 +197,8 @@ export interface Scene {
   bodies: Body[];
   walls: Wall[];
   attacks: Record<string, unknown>;
+  words: Record<string, Words>;
+  together?: boolean;
   launches: Launch[];
 }
 export interface Report {

@@ -75,10 +75,35 @@ export function factorsOf(strike: Strike): [string, number][] {
   return Object.entries(strike.power).filter(([name, v]) => name !== 'arriving' && (name === 'base' || v !== 1));
 }
 
+export interface Step {
+  time: number;
+  whom: string; // the body that it comes to
+  what: string;
+}
+/** What a strike does, in words: each effect with whom it comes to, if that is another. */
+export function effectsOf(strike: Strike): string[] {
+  const out = (strike.effects ?? []).map((e) => (e.on && e.on !== strike.body ? `${e.on}: ${e.text}` : e.text));
+  for (const e of strike.spared ?? []) out.push(`effect ${e.effect + 1} spared: ${e.text}`);
+  if (strike.felled) out.push('felled by it');
+  return out;
+}
+/** The whole course: strikes with what they do, releases, and what statuses do, by time. */
+export function courseOf(launch: Launch): Step[] {
+  const kRanks = ['released', 'struck', 'ticked', 'over'];
+  const out: (Step & { rank: number })[] = [];
+  for (const s of launch.strikes) {
+    const by = [s.by, s.attack].filter(Boolean).join(', ');
+    out.push({ time: s.time, whom: s.body, what: [`struck${by ? ` by ${by}` : ''}`, ...effectsOf(s)].join('; '), rank: 1 });
+  }
+  for (const h of launch.happenings ?? []) out.push({ time: h.time, whom: h.on ?? '', what: h.text, rank: kRanks.indexOf(h.what) });
+  return out.sort((a, b) => a.time - b.time || a.rank - b.rank);
+}
+
 /** Times at which something happens, in order, each once. */
 export function eventsOf(launch: Launch): { time: number; what: string }[] {
   const out: { time: number; what: string }[] = [{ time: launch.span[0], what: 'launched' }];
   launch.strikes.forEach((s, i) => out.push({ time: s.time, what: `strike ${i + 1}: ${s.body}` }));
+  for (const h of launch.happenings ?? []) out.push({ time: h.time, what: h.text });
   for (const m of launch.surfaces ?? []) out.push({ time: m.time, what: `${m.wall ?? 'the ground'}: ${m.did}` });
   for (const m of launch.sketch) {
     if (m.lasting) out.push({ time: m.lasting.from, what: 'begins' }, { time: m.lasting.to, what: 'over' });

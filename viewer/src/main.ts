@@ -1,5 +1,5 @@
-import type { Launch, Report, Scene, Strike, Vec, Verdict } from './data';
-import { differences, eventsOf, factionsOf, factorsOf, kNoFilter, passes, plain, type Difference, type Filter } from './fates';
+import type { Launch, Report, Scene, Sentence, Strike, Vec, Verdict, Words } from './data';
+import { courseOf, differences, effectsOf, eventsOf, factionsOf, factorsOf, kNoFilter, passes, plain, type Difference, type Filter, type Step } from './fates';
 import { fromLink, toLink } from './link';
 import { lastBegun, minus, size } from './motion';
 import { Table, nameButton, note } from './tables';
@@ -63,6 +63,13 @@ const strikes = new Table<Strike>(
     { head: 'Power', number: true, cell: (s) => plain(s.power.arriving) },
   ],
   (s) => { choose(s.body); goTo(s.time); }, (s) => light(s?.body ?? null), markRows);
+const course = new Table<Step>(
+  $('panel-course'), 'What happens', [
+    { head: 'Time', number: true, cell: (s) => seconds(s.time) },
+    { head: 'Body', cell: (s) => nameButton(s.whom, factionNumber.get(s.whom) ?? 0) },
+    { head: 'What', cell: (s) => s.what },
+  ],
+  (s) => { choose(s.whom); goTo(s.time); }, (s) => light(s?.whom ?? null), markRows);
 const bodies = new Table<Verdict>(
   $('panel-bodies'), 'Bodies', [
     { head: 'Body', cell: (v) => nameButton(v.body, factionNumber.get(v.body) ?? 0) },
@@ -85,6 +92,7 @@ function fillTables() {
     return v !== undefined && passes(filter, v, factions.get(id) ?? '');
   };
   strikes.set(launch.strikes.filter((s) => let_through(s.body)));
+  course.set(courseOf(launch).filter((s) => let_through(s.whom)));
   bodies.set(launch.verdicts.filter((v) => let_through(v.body)));
   const there = partner();
   if (there) fates.set(differences(launch, there).filter((d) => let_through(d.body)));
@@ -93,6 +101,9 @@ function fillTables() {
 function markRows() {
   for (const [node, s] of strikes.shown) {
     node.classList.toggle('later', s.time > time), node.classList.toggle('chosen', s.body === chosen);
+  }
+  for (const [node, s] of course.shown) {
+    node.classList.toggle('later', s.time > time), node.classList.toggle('chosen', s.whom === chosen);
   }
   for (const [node, v] of bodies.shown) node.classList.toggle('chosen', v.body === chosen);
   for (const [node, d] of fates.shown) node.classList.toggle('chosen', d.body === chosen);
@@ -153,7 +164,8 @@ function strikesOn(id: string, of: Launch): HTMLElement[] {
     const lines = [`Strike ${i + 1} at ${seconds(s.time)} on ${s.zone}, ${place(s.point)}: power ${plain(s.power.arriving)} = ${factors}`];
     if (s.cause > 0) lines.push(`caused by strike ${s.cause}`);
     if (s.hop) lines.push(`hop ${s.hop}`);
-    lines.push(...(s.effect_texts ?? []));
+    if (s.by && s.by !== of.by) lines.push(`by ${s.by}, ${s.attack ?? ''}`);
+    lines.push(...effectsOf(s));
     return lines.map((text) => {
       const p = document.createElement('p');
       p.textContent = text;
@@ -300,19 +312,58 @@ function fillSelect(select: HTMLSelectElement | HTMLElement, values: string[], v
   (select as HTMLSelectElement).value = values.includes(value) ? value : '';
 }
 
+function listOf(sentences: Sentence[]): HTMLElement {
+  const out = document.createElement('ul');
+  out.className = 'words';
+  for (const s of sentences) {
+    const item = document.createElement('li');
+    item.textContent = s.text, item.style.marginLeft = `${s.depth * 1.2}em`;
+    out.append(item);
+  }
+  return out;
+}
+function headed(text: string): HTMLElement {
+  const out = document.createElement('h2');
+  out.textContent = text;
+  return out;
+}
+/** What levels say otherwise, side by side; the first column is the attack itself. */
+function levelsOf(words: Words): HTMLElement[] {
+  if (!words.levels?.rows) return [];
+  const table = document.createElement('table'), head = document.createElement('thead'), body = document.createElement('tbody');
+  head.append(rowOf(['Level', 'itself', ...words.levels.names], 'th'));
+  for (const row of words.levels.rows) {
+    const tr = rowOf([row.pointer, ...row.values.map((v) => v || '–')], 'td');
+    tr.title = row.says;
+    body.append(tr);
+  }
+  table.append(head, body);
+  return [headed('Levels'), table];
+}
+function attackOf(of: Scene, name: string): HTMLElement[] {
+  const out: HTMLElement[] = [];
+  const words = of.words[name];
+  if (words) {
+    const line = document.createElement('p');
+    line.textContent = words.line;
+    out.push(line, listOf(words.text));
+    if (words.bad_at.length) out.push(headed('What keeps it from striking'), listOf(words.bad_at));
+    out.push(...levelsOf(words));
+  }
+  const data = document.createElement('pre');
+  data.textContent = JSON.stringify(of.attacks[name] ?? {}, null, 2), data.tabIndex = 0;
+  out.push(headed('Its data'), data);
+  return out;
+}
+
 function fillAttack() {
-  const home = $('panel-attack'), data = document.createElement('pre');
-  data.textContent = JSON.stringify(scene.attacks[launch.attack] ?? {}, null, 2);
-  data.tabIndex = 0;
-  const name = document.createElement('h2');
-  name.textContent = launch.attack;
-  home.replaceChildren(name, data);
+  const home = $('panel-attack');
+  // Of all together every attack.
+  const names = launch.attack ? [launch.attack] : Object.keys(scene.attacks);
+  home.replaceChildren(...names.flatMap((name) => [headed(name), ...attackOf(scene, name)]));
   const theirs = partner() && other!.attacks[partner()!.attack];
   if (!theirs || JSON.stringify(theirs) === JSON.stringify(scene.attacks[launch.attack])) return;
-  const title = document.createElement('h2'), also = document.createElement('pre');
-  title.textContent = `in ${other!.name}`;
-  also.textContent = JSON.stringify(theirs, null, 2), also.tabIndex = 0;
-  home.append(title, also);
+  home.append(headed(`in ${other!.name}`), ...attackOf(other!, partner()!.attack));
 }
 
 // ---- measuring
@@ -392,7 +443,8 @@ function keepLink() {
 function openLink() {
   const wanted = fromLink(location.hash);
   const named = scene.launches.find((l) => l.launch === wanted.launch);
-  showLaunch(named ?? scene.launches[0]!);
+  // One course of events is told as one, unless a link says otherwise.
+  showLaunch(named ?? (scene.together ? scene.launches[scene.launches.length - 1]! : scene.launches[0]!));
   look((wanted.looks as Looks | undefined) ?? (scene.flat ? 'plan' : 'orbit'));
   if (wanted.camera) {
     for (const v of views) v.place = wanted.camera;
@@ -506,7 +558,7 @@ function wire() {
   const select = $<HTMLSelectElement>('launch');
   scene.launches.forEach((l, i) => {
     const o = document.createElement('option');
-    o.value = String(i), o.textContent = `${l.launch}: ${l.attack}`;
+    o.value = String(i), o.textContent = l.attack ? `${l.launch}: ${l.attack}` : l.launch;
     select.append(o);
   });
   select.addEventListener('change', () => { showLaunch(scene.launches[Number(select.value)]!); look(view?.looks ?? 'orbit'); });
@@ -563,6 +615,7 @@ declare global {
 }
 
 wire();
+if (scene.together) tab('course');
 openLink();
 ready = true;
 window.dardo = {

@@ -162,6 +162,8 @@ test('all of it by the keyboard', { skip }, async () => {
   await page.keyboard.press('Escape');
   await page.focus('#tab-strikes');
   await page.keyboard.press('ArrowRight');
+  assert.equal(await page.getAttribute('#tab-course', 'aria-selected'), 'true');
+  await page.keyboard.press('ArrowRight');
   assert.equal(await page.getAttribute('#tab-bodies', 'aria-selected'), 'true');
   assert.equal(await page.locator('#panel-bodies tbody tr').count(), 5);
   await page.keyboard.press('n');
@@ -188,6 +190,26 @@ test('a link reopens launch, moment, choice and camera', { skip }, async () => {
   const broken = await open(file, '#launch=none&t=nan&body=%3Cimg%20src%3Dx%3E&camera=1,2,x');
   assert.equal(await broken.locator('#detail img').count(), 0);
   for (const p of [page, again, broken]) await p.context().close();
+});
+
+test('a fight is told as one course, and attacks in words with their levels', { skip }, async () => {
+  const page = await open(report(scene('slipway.json'), '--together'));
+  assert.equal(await inside(page, (d) => d.launch.launch), 'all together');
+  const rows = await page.locator('#panel-course tbody tr').allTextContents();
+  assert.ok(rows.length > 35);
+  const at = (text: RegExp) => rows.findIndex((r) => text.test(r));
+  // What falls by a tick falls after it was set alight.
+  assert.ok(at(/burning until/) >= 0 && at(/burning until/) < at(/burning ticks on raider-3.*it falls/));
+  assert.match(rows[at(/breath down by 3/)]!, /mara releases cutlass/);
+  await page.click('#panel-course tbody tr:has-text("it falls")');
+  assert.match(await page.textContent('#detail') ?? '', /by mara, cutlass/);
+  await page.selectOption('#launch', { label: 'odo-pitch: pitch-pot' });
+  await page.click('#tab-attack');
+  const words = await page.textContent('#panel-attack') ?? '';
+  assert.match(words, /It reaches from 2 m to 16 m\./);
+  assert.match(words, /Nothing nearer than 2 m is struck\./);
+  const levels = await page.locator('#panel-attack table tr').allTextContents();
+  assert.deepEqual(levels.slice(0, 2), ['Levelitself123tarred', '/area/ball/radius4 m4 m4.4 m4.84 m4 m']);
 });
 
 test('two tries stand in step, and whose fate differs stands first', { skip }, async () => {

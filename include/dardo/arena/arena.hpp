@@ -86,6 +86,7 @@ class Arena {
   Problems set_faction(BodyId body, FactionId faction);
   Problems set_tags(BodyId body, std::vector<std::string> tags);
   Problems set_immune(BodyId body, std::vector<std::string> attack_tags);
+  Problems set_resists(BodyId body, std::vector<Resistance> resists);
   Problems set_build(BodyId body, BuildId build);
   /// False when it was gone already, or within a tick. Its id may be used again.
   bool remove(BodyId body);
@@ -187,6 +188,9 @@ class Arena {
   /// The same as sets. A word has a number as soon as some build or body has it, and keeps it.
   const WordSet& tags(BodyId id) const { return slots_[id.index].tags; }
   const WordSet& immune(BodyId id) const { return slots_[id.index].immune; }
+  /// All that a body, with its build, has against damage of a kind, by the kind's word; without one: of no
+  /// kind, or of one that nobody names.
+  Resistance resistance(BodyId id, std::optional<std::uint32_t> kind) const;
   /// A number of a body by its own number; nothing when the body has none of that name.
   std::optional<double> number(BodyId id, std::uint32_t number) const {
     const auto& numbers = slots_[id.index].numbers;
@@ -270,9 +274,11 @@ class Arena {
   friend class Skirmish;
   /// While it is held, within a tick, others do not change it.
   void hold(bool held) { held_ = held; }
+  void count(BodyId body, std::string_view name, double value);
   void fall(BodyId body) { slots_[body.index].body.fallen = marks_[body.index].fallen = true; }
   Problems check_held() const;
 
+  static constexpr std::uint32_t kEveryKind = 0xffffffffu;
   struct Slot {
     Body body;
     std::vector<Shape> hitboxes;  ///< in the world
@@ -280,7 +286,8 @@ class Arena {
     std::vector<std::uint32_t> track_parts;
     std::uint64_t order = 0;
     WordSet tags, immune;
-    std::vector<std::optional<double>> numbers;  ///< by the number of their name
+    std::vector<std::pair<std::uint32_t, Resistance>> resists;  ///< by the word of the kind; kEveryKind
+    std::vector<std::optional<double>> numbers;                 ///< by the number of their name
     std::vector<State> states;
   };
   /// What queries and upkeep read of a slot, within one cache line.
@@ -320,6 +327,7 @@ class Arena {
   BodyId id_of(std::uint32_t slot) const { return {slot, marks_[slot].generation}; }
   void place(std::uint32_t index);
   void mark_changed(std::uint32_t slot);
+  std::uint32_t word_number(const std::string& word);
   void learn(WordSet& set, const std::vector<std::string>& words);
   void learn_words(Slot& slot);
   const State& state_at(BodyId id, double time) const;

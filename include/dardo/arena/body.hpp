@@ -26,6 +26,16 @@ struct Muzzle {
   friend bool operator==(const Muzzle&, const Muzzle&) = default;
 };
 
+/// How a body takes damage of a kind. Where several are for one kind their factors multiply, their armour
+/// adds up, and the highest floor counts.
+struct Resistance {
+  std::string kind;   ///< of damage; empty: every kind
+  double factor = 1;  ///< 0: immune; above 1: weak to it
+  double armour = 0;  ///< taken off before the factor; below 0 it adds
+  double floor = 0;   ///< so much arrives at least
+  friend bool operator==(const Resistance&, const Resistance&) = default;
+};
+
 /// A named, reusable kind of body.
 struct Build {
   std::string name;
@@ -34,6 +44,7 @@ struct Build {
   std::vector<Muzzle> muzzles;
   std::vector<std::string> tags;
   std::vector<std::string> immune;  ///< attacks with one of these tags never strike it
+  std::vector<Resistance> resists;
   friend bool operator==(const Build&, const Build&) = default;
 };
 
@@ -61,6 +72,7 @@ struct Body {
   Pose pose;
   std::vector<std::string> tags;    ///< in addition to its build's
   std::vector<std::string> immune;  ///< in addition to its build's
+  std::vector<Resistance> resists;  ///< likewise
   std::vector<NamedNumber> numbers;
   bool fallen = false;  ///< the fallen are not struck and stop nothing
   /// Where it will be, if that is known; times do not fall. Between two keys it moves and turns steadily.
@@ -74,6 +86,7 @@ struct Body {
 
 /// Everything that is wrong with them by themselves.
 Problems check(const Build& build);
+Problems check(const std::vector<Resistance>& resists);
 Problems check(const Pose& pose);
 Problems check(const std::vector<TrackKey>& track);
 /// The changes of a body of a build.

@@ -39,6 +39,15 @@ struct Keyed<Muzzle> {
   static constexpr auto value = &Muzzle::at;
 };
 template <>
+struct Rows<Resistance> {
+  static constexpr auto all = std::tuple{
+      row("kind", &Resistance::kind, "Of damage; every kind unless said."),
+      row("factor", &Resistance::factor, units::factor, "0: immune; above 1: weak to it."),
+      row("armour", &Resistance::armour, units::any_amount, "Taken off before the factor; below 0 it adds."),
+      row("floor", &Resistance::floor, units::amount, "So much arrives at least."),
+  };
+};
+template <>
 struct Rows<Build> {
   static constexpr auto all = std::tuple{
       needed(row("hitboxes", &Build::hitboxes, "Its volumes, in the body's frame: x ahead, z up.")),
@@ -47,6 +56,7 @@ struct Rows<Build> {
           "Points from which attacks start; the first unless a launch names another."),
       row("tags", &Build::tags, "Free words."),
       row("immune", &Build::immune, "Attacks with one of these tags never strike it."),
+      row("resists", &Build::resists, "How it takes damage, by kind."),
   };
   static Problems across(const Build& build);
 };
@@ -123,6 +133,7 @@ struct Rows<Body> {
       inlined(&Body::pose),
       row("tags", &Body::tags, "In addition to its build's."),
       row("immune", &Body::immune, "In addition to its build's."),
+      row("resists", &Body::resists, "In addition to its build's."),
       row("numbers", &Body::numbers, Range{Unit::plain, -1e15, 1e15},
           "Health, armour, whatever the game likes, by name; rules and orders may read them."),
       row("velocity", &Body::velocity, Range{Unit::speed, -1e6, 1e6},

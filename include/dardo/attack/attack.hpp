@@ -14,6 +14,7 @@
 #include "dardo/attack/effect.hpp"
 #include "dardo/attack/lasts.hpp"
 #include "dardo/attack/order.hpp"
+#include "dardo/attack/readiness.hpp"
 #include "dardo/attack/shot.hpp"
 #include "dardo/attack/sight.hpp"
 #include "dardo/attack/timing.hpp"
@@ -120,12 +121,19 @@ struct Attack {
   std::optional<std::uint32_t> cap;
   Order order;  ///< whom a cap takes first, or a guided shot that picks anew; the nearest unless said
   ZoneRule zone = ZoneRule::first;
-  double power = 1;  ///< before any factor
+  double power = 1;         ///< before any factor
+  double level_factor = 1;  ///< of its power: what a level makes of it
+  /// Of its power, by the distance from its origin; of a shot: flown.
+  std::optional<Falloff> by_distance;
+  std::optional<Critical> critical;  ///< of its power, each strike anew
   std::optional<double>
-      facing_within;             ///< a warning when the attacker faces farther away from its aim, radians
-  std::vector<Effect> effects;   ///< of each strike
-  std::optional<Windup> windup;  ///< of a launch: between its start and its release
-  std::optional<Burst> burst;    ///< several rounds
+      facing_within;               ///< a warning when the attacker faces farther away from its aim, radians
+  std::vector<Effect> effects;     ///< of each strike
+  std::vector<Effect> at_release;  ///< on the attacker, each time that it is released
+  EffectOrder effect_order = EffectOrder::by_target;
+  std::optional<Readiness> ready;  ///< when a launch may come at all
+  std::optional<Windup> windup;    ///< of a launch: between its start and its release
+  std::optional<Burst> burst;      ///< several rounds
   double stagger_s = 0;  ///< an area in one instant: its strikes come one after the other, so long apart
   std::vector<Then> then;
 

@@ -14,6 +14,7 @@ struct ReportScene {
   std::string name;  ///< how it is called beside another
   const Scene& scene;
   std::vector<Outcome> outcomes;  ///< of this scene, resolved with Detail::full
+  bool together = false;          ///< as one course of events
 };
 
 /// All that a report's page shows, as one JSON object on one line, in which no "<" stands: bodies, walls and

@@ -1,4 +1,5 @@
 #pragma once
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -8,13 +9,27 @@
 #include "dardo/attack/launch.hpp"
 #include "dardo/io/problem.hpp"
 #include "dardo/resolve/resolve.hpp"
+#include "dardo/resolve/together.hpp"
 
 namespace dardo::io {
+
+/// One level of an attack: an attack of its own.
+struct Level {
+  std::string name;  ///< its number, or its own name
+  Attack attack;
+};
+/// All levels of an attack.
+struct Levels {
+  std::string attack;  ///< its name
+  std::vector<Level> all;
+  std::string written;  ///< as the file says them, JSON
+};
 
 /// A launch of a scene and the attack that it launches.
 struct SceneLaunch {
   Launch launch;
   Attack attack;
+  std::string level = {};  ///< of which level that attack is; empty: as the scene says the attack itself
   std::vector<UnderWay> under_way;
 };
 
@@ -29,16 +44,24 @@ struct Scene {
   bool y_down = false;       ///< files count y downwards; in memory it goes up
   Arena arena;
   std::vector<Attack> attacks;
+  std::vector<Levels> levels;  ///< of those attacks that have some
   std::vector<SceneLaunch> launches;
   Limits limits;                    ///< of each launch; tell a running game by `Skirmish::set_limits`
   std::vector<FileProblem> doubts;  ///< what is right and may yet not be meant: see `dardo::doubts`
 };
+
+/// A level of an attack by its name, or the attack itself where that is empty; nothing when there is no such.
+const Attack* find_attack(const Scene& scene, std::string_view attack, std::string_view level = {});
 
 /// What comes of one of its launches, with the shots that are under way then, besides those of the options.
 Outcome resolve(const Scene& scene, const SceneLaunch& launch, const ResolveOptions& options = {});
 inline Outcome resolve(const Scene& scene, const SceneLaunch& launch, Detail detail) {
   return resolve(scene, launch, ResolveOptions{.detail = detail});
 }
+
+/// All its launches as one course of events: see `resolve_together`. Shots under way mean nothing there.
+std::vector<Outcome> resolve_together(const Scene& scene, std::span<const SceneLaunch* const> launches,
+                                      const ResolveOptions& options = {});
 
 /// Reads a scene from a file. All that is wrong comes back in one pass.
 FileResult<Scene> read_scene(const std::string& path);

@@ -31,7 +31,14 @@ std::string explain_end(const Outcome& outcome, const Arena& arena);
 std::string attacker_name(const Outcome& outcome, const Arena& arena);
 /// "its limit of 10000 carriers was met after 0.42 s: no more begin".
 std::string explain(const LimitMet& met);
-/// "pushed by (2.10, 0.00, 0.60) m/s", or N s where a mass is not known.
+/// "power 3 = 6 x zone 2 x distance 0.25": the factors that are not 1.
+std::string explain(const Power& power);
+/// "pushed by (2.10, 0.00, 0.60) m/s", or N s where a mass is not known; "9.5 fire damage = 8 x 1.5 - 2.5
+/// armour, health 30.5 left"; "wet until 4.20 s".
 std::string explain(const EffectDone& effect);
+/// "not stunned: 0.62 rolled, 0.25 needed".
+std::string explain(const EffectSpared& spared);
+/// "burning ticks on raider-2 (by mara)", with what it does.
+std::string explain(const Happening& happening, const Arena& arena);
 
 }  // namespace dardo

@@ -1,7 +1,10 @@
 #pragma once
+#include <array>
 #include <cstdint>
 #include <optional>
+#include <span>
 #include <string>
+#include <string_view>
 #include <variant>
 #include <vector>
 
@@ -9,9 +12,10 @@
 #include "dardo/arena/ids.hpp"
 #include "dardo/arena/track.hpp"
 #include "dardo/attack/area.hpp"
-#include "dardo/attack/effect.hpp"
+#include "dardo/attack/falloff.hpp"
 #include "dardo/geometry/vec.hpp"
 #include "dardo/problem.hpp"
+#include "dardo/record/effect_done.hpp"
 #include "dardo/record/limits.hpp"
 
 namespace dardo {
@@ -100,13 +104,37 @@ struct Verdict {
 /// The power that arrives, and each factor in it.
 struct Power {
   double base = 1;
-  double zone = 1;     ///< the struck hitbox's factor
-  double order = 1;    ///< of a shot that pierces: for the first, second, ... body
-  double through = 1;  ///< what walls on the way have left of it
-  double hop = 1;      ///< of a chain: for the first, second, ... body
-  double seen = 1;     ///< the share that is seen, where the attack goes by it
+  double zone = 1;      ///< the struck hitbox's factor
+  double order = 1;     ///< of a shot that pierces: for the first, second, ... body
+  double through = 1;   ///< what walls on the way have left of it
+  double hop = 1;       ///< of a chain: for the first, second, ... body
+  double seen = 1;      ///< the share that is seen, where the attack goes by it
+  double distance = 1;  ///< what its falloff leaves of it
+  double level = 1;     ///< what its level makes of it
+  double critical = 1;  ///< what chance has given to it
 
-  double arriving() const { return base * zone * order * through * hop * seen; }
+  struct Factor {
+    std::string_view name;
+    double factor;
+  };
+  /// All of them, by name, in the order in which they are multiplied.
+  std::array<Factor, 9> factors() const {
+    return {{{"base", base},
+             {"zone", zone},
+             {"order", order},
+             {"through", through},
+             {"hop", hop},
+             {"seen", seen},
+             {"distance", distance},
+             {"level", level},
+             {"critical", critical}}};
+  }
+  /// Their product.
+  double arriving() const {
+    double out = 1;
+    for (const Factor& f : factors()) out *= f.factor;
+    return out;
+  }
   friend bool operator==(const Power&, const Power&) = default;
 };
 
@@ -130,12 +158,17 @@ struct Strike {
   std::uint32_t stage = 0;   ///< 0: the attack itself; else which of the attacks within it, in their order
   std::uint32_t cause = 0;   ///< the number of the strike that led to this one, from 1; 0: none
   std::uint32_t launch = 0;  ///< in a running game: which launch
-  std::optional<Share> covered;     ///< how much of it lies within an area that asks for a share
-  std::optional<Share> seen;        ///< how much of it was seen, where an area goes by that
-  double speed = 0;                 ///< of a shot, m/s; 0 of what strikes in an instant
-  Vec3 centre;                      ///< where the centre of what struck was: of a shot, of a ray, of an area
-  std::uint32_t hop = 0;            ///< of a chain: after so many hops
-  std::vector<EffectDone> effects;  ///< what it does to the body, in the order of the attack's
+  std::optional<Share> covered;      ///< how much of it lies within an area that asks for a share
+  std::optional<Share> seen;         ///< how much of it was seen, where an area goes by that
+  double speed = 0;                  ///< of a shot, m/s; 0 of what strikes in an instant
+  Vec3 centre;                       ///< where the centre of what struck was: of a shot, of a ray, of an area
+  std::uint32_t hop = 0;             ///< of a chain: after so many hops
+  BodyId by;                         ///< the attacker; empty of one from a place
+  Name attack;                       ///< which of the attacks within it; of one without a name the whole's
+  std::uint32_t carrier = 0;         ///< which of what the launch has set off: shots, what lasts, chains
+  bool felled = false;               ///< the body fell by it, as the ledger has it
+  std::vector<EffectDone> effects;   ///< what it does, in the order of the attack's
+  std::vector<EffectSpared> spared;  ///< what it would have done; not with Detail::strikes
 
   friend bool operator==(const Strike&, const Strike&) = default;
 };
@@ -204,6 +237,7 @@ enum class Ended : std::uint8_t {
   no_target,       ///< before it began: there was nobody to choose
   no_way,          ///< a dash that did not begin: walls stand in its way, or there is no room to land
   moved,           ///< a dash, when the game moved its body meanwhile, or that dashed anew
+  not_ready,       ///< before it began: the attacker was not ready for it
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.
@@ -217,6 +251,7 @@ struct RingMark {  ///< the ball of an area
   Vec3 center;
   double radius = 0;
   double time_s = 0;
+  std::vector<FalloffPoint> fades;  ///< how much of its power arrives by the distance, where that differs
   friend bool operator==(const RingMark&, const RingMark&) = default;
 };
 struct SightMark {  ///< a line of sight that was judged; `cut` where it was blocked
@@ -311,15 +346,20 @@ struct Outcome {
   Vec3 end;                           ///< where a ray or a shot ended, or an area's middle
   Blocker stopped_by;                 ///< what ended a ray, if anything did
   std::vector<Strike> strikes;        ///< by time; what an instant leads to, after it
+  std::vector<Happening> happenings;  ///< releases, and what statuses do, by time
   std::vector<Downed> downed;         ///< shots of others that it shot down, by time
   std::vector<SurfaceMet> surfaces;   ///< walls and ground that it met, by time; not with Detail::strikes
   std::vector<Verdict> verdicts;      ///< one for every body, in their order; not with Detail::strikes
   std::vector<Mark> marks;            ///< likewise
   std::vector<LimitMet> limits_met;   ///< by time: something of it did not happen, or ended there
   std::vector<std::string> warnings;  ///< what was carried out, but looks wrong
-  Problems problems;                  ///< with Ended::refused: all that was wrong
+  Problems problems;                  ///< with Ended::refused or not_ready: all that was wrong
 
   friend bool operator==(const Outcome&, const Outcome&) = default;
 };
+
+/// Launches that were told together as one outcome: what they did by time, and of each body the verdict of
+/// the launch that struck it first, or else came nearest by its gate. Its strikes' causes are numbered anew.
+Outcome course_of(std::span<const Outcome> outcomes, std::string name);
 
 }  // namespace dardo

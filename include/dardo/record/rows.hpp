@@ -86,6 +86,7 @@ struct Words<Ended> {
       Word{Ended::no_way, "no_way",
            "A dash that did not begin: walls stand in its way, or there is no room to land."},
       Word{Ended::moved, "moved", "A dash, when the game moved its body meanwhile, or that dashed anew."},
+      Word{Ended::not_ready, "not_ready", "Before it began: the attacker was not ready for it."},
   };
 };
 template <>
@@ -94,6 +95,40 @@ struct Words<SurfaceMet::Did> {
       Word{SurfaceMet::Did::turned, "turned", "At it."},
       Word{SurfaceMet::Did::pierced, "pierced", "It went through."},
       Word{SurfaceMet::Did::ended, "ended", "There."},
+  };
+};
+template <>
+struct Words<StatusDone::Did> {
+  static constexpr std::array all{
+      Word{StatusDone::Did::began, "began", "The body did not have it."},
+      Word{StatusDone::Did::renewed, "renewed", "The body had it: it lasts as long from now."},
+      Word{StatusDone::Did::kept, "kept", "The body had it: nothing has changed."},
+      Word{StatusDone::Did::added, "added", "Beside another one."},
+  };
+};
+template <>
+struct Words<EffectSpared::Why> {
+  static constexpr std::array all{
+      Word{EffectSpared::Why::chance, "chance", "Its chance did not come."},
+      Word{EffectSpared::Why::tag_missing, "tag_missing", "Whom it was for lacks a tag that it needs."},
+      Word{EffectSpared::Why::tag_forbidden, "tag_forbidden", "Whom it was for has a tag that it forbids."},
+      Word{EffectSpared::Why::nobody, "nobody", "Whom it was for has fallen, or is not there."},
+  };
+};
+template <>
+struct Words<Happening::What> {
+  static constexpr std::array all{
+      Word{Happening::What::released, "released", "What a release does to the attacker."},
+      Word{Happening::What::ticked, "ticked", "A status."},
+      Word{Happening::What::over, "over", "A status."},
+  };
+};
+template <>
+struct Words<Happening::Over> {
+  static constexpr std::array all{
+      Word{Happening::Over::time, "time", "Its time was over."},
+      Word{Happening::Over::fell, "fell", "Its body fell."},
+      Word{Happening::Over::ended, "ended", "Another status ended it."},
   };
 };
 template <>

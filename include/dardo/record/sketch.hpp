@@ -22,7 +22,8 @@ struct SketchBody {
   bool attacker = false, fallen = false, struck = false;
   bool concerned = false;  ///< attacker, struck or nearly so, or in the way of what would have struck another
   bool differs = false;    ///< in a comparison: another fate than in the other one
-  std::string note;        ///< why it was not struck, in three words
+  std::vector<std::string> statuses;  ///< that it was given; at one moment: that it has then
+  std::string note;  ///< why it was not struck, in three words; of one that was, its statuses
 };
 
 struct SketchWall {

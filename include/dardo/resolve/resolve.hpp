@@ -7,6 +7,7 @@
 #include "dardo/attack/launch.hpp"
 #include "dardo/attack/rules.hpp"
 #include "dardo/record/outcome.hpp"
+#include "dardo/resolve/ready.hpp"
 
 namespace dardo {
 
@@ -30,8 +31,14 @@ struct ResolveOptions {
   Detail detail = Detail::verdicts;
   std::span<const UnderWay> under_way;  ///< must outlive the call; of `resolve_all`: of each of its launches
   std::optional<Limits> limits;         ///< unless said: those of the scene, where there is one
-  const Rules* rules = nullptr;         ///< the game's own; must outlive the call
-  int threads = 0;                      ///< of `resolve_all`; 0: as many as the machine has
+  /// Whether bodies lose what strikes take, and fall by it, as in a running game that keeps a ledger; numbers
+  /// and who stands are the arena's when it begins.
+  bool ledger = true;
+  /// What attackers have used before, for attacks that say when they are ready; must outlive the call.
+  /// Nothing unless said.
+  const History* history = nullptr;
+  const Rules* rules = nullptr;  ///< the game's own; must outlive the call
+  int threads = 0;               ///< of `resolve_all`; 0: as many as the machine has
 };
 
 /// Everything that is wrong with the attack, or with the launch in this arena; empty when `resolve` will

@@ -15,8 +15,13 @@
 #include "dardo/executor.hpp"
 #include "dardo/record/outcome.hpp"
 #include "dardo/resolve/presence.hpp"
+#include "dardo/resolve/ready.hpp"
 
 namespace dardo {
+
+namespace detail {
+class Prepared;
+}
 
 using AttackId = Id<struct AttackKind>;
 
@@ -46,6 +51,15 @@ struct DashView {
   double lands_s = 0;  ///< when it is to land, since the skirmish began
   bool over = false;   ///< it has; from now on the game moves the body
   friend bool operator==(const DashView&, const DashView&) = default;
+};
+
+/// A status that a body has.
+struct HeldStatus {
+  std::uint32_t launch = 0;  ///< whose
+  BodyId body, by;
+  Name name;
+  double since_s = 0, until_s = 0;  ///< since the skirmish began; infinity: until something ends it
+  friend bool operator==(const HeldStatus&, const HeldStatus&) = default;
 };
 
 /// A shot in flight and a body that it touches.
@@ -87,6 +101,12 @@ class Skirmish {
   /// carry; or all problems. From within a callback it may be called, too, and then sets off with the tick
   /// after.
   Result<std::uint32_t> start(AttackId attack, const Launch& launch);
+  /// Whether the attacker is ready to launch it now, with the statuses that it has and what it has used in
+  /// this skirmish; else each reason. `start` refuses what is not, with the same words; what sets off later
+  /// is asked then, and ends with `Ended::not_ready`.
+  Ready ready(AttackId attack, const Launch& launch) const;
+  /// What has been used since the first attack was added that asks for it.
+  const History& history() const;
   /// Where a body will be at the end of the next tick; the last word counts. Problems when it is gone or the
   /// pose is not finite. From within a callback it means the tick after.
   Problems move(BodyId body, const Pose& pose);
@@ -98,6 +118,12 @@ class Skirmish {
   /// out of its range.
   Problems set_limits(const Limits& limits);
 
+  /// Whether it keeps bodies' numbers in the arena, as damage, heals, changes and costs tell: who comes to 0
+  /// by a damage falls at that instant. Off unless said: then the game applies what it is told. Within a tick
+  /// what is asked of numbers sees them as they are by then; the arena has them when the tick is over.
+  /// Problems from within a callback.
+  Problems keep_ledger(bool keep);
+
   /// Who shares the work of `advance`: what it tells, and when, is the same to the bit for any. Callbacks
   /// come from the calling thread. It must outlive its use here.
   void set_executor(const Executor& executor);
@@ -108,22 +134,22 @@ class Skirmish {
   /// struck, stops nothing, and guided shots lose it. A strike's time is since the skirmish began.
   /// `on_end(const ShotEnd&)` hears of everything that is over, in the same order; `on_limit(const
   /// LimitMet&)` when a launch meets one of its limits; `on_presence(const Presence&)` of every body that
-  /// comes into something that lasts, or is out of it again, at its exact time.
+  /// comes into something that lasts, or is out of it again, at its exact time; `on_happening(const
+  /// Happening&)` of releases that do something to the attacker, and of statuses that tick or are over: it
+  /// may return true as `on_strike` does.
+  template <class OnStrike, class OnEnd, class OnLimit, class OnPresence, class OnHappening>
+  Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit,
+                   OnPresence&& on_presence, OnHappening&& on_happening) {
+    return run(dt_s, {ask<Strike, OnStrike>, context(on_strike), tell<ShotEnd, OnEnd>, context(on_end),
+                      tell<LimitMet, OnLimit>, context(on_limit), tell<Presence, OnPresence>,
+                      context(on_presence), ask<Happening, OnHappening>, context(on_happening)});
+  }
   template <class OnStrike, class OnEnd, class OnLimit, class OnPresence>
   Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit,
                    OnPresence&& on_presence) {
-    const auto call = [](void* sink, const Strike& strike) {
-      auto& f = *static_cast<std::remove_reference_t<OnStrike>*>(sink);
-      if constexpr (std::is_void_v<decltype(f(strike))>) {
-        f(strike);
-        return false;
-      } else {
-        return static_cast<bool>(f(strike));
-      }
-    };
-    return run(dt_s,
-               {call, context(on_strike), tell<ShotEnd, OnEnd>, context(on_end), tell<LimitMet, OnLimit>,
-                context(on_limit), tell<Presence, OnPresence>, context(on_presence)});
+    return advance(dt_s, std::forward<OnStrike>(on_strike), std::forward<OnEnd>(on_end),
+                   std::forward<OnLimit>(on_limit), std::forward<OnPresence>(on_presence),
+                   [](const Happening&) {});
   }
   template <class OnStrike, class OnEnd, class OnLimit>
   Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit) {
@@ -148,6 +174,8 @@ class Skirmish {
   /// Who is inside what lasts at this moment, of those that it may strike, and since when: into `out`, in no
   /// particular order.
   void inside(std::vector<Presence>& out) const;
+  /// Which statuses bodies have: into `out`, in no particular order.
+  void statuses(std::vector<HeldStatus>& out) const;
   /// Which shots touch which bodies at this moment, of those that they may strike, whether they have struck
   /// them or not: into `out`, by launch, shot and order of the bodies. Nothing is kept of it: see
   /// TouchWatch.
@@ -178,7 +206,19 @@ class Skirmish {
     void* limit_context;
     void (*presence)(void*, const Presence&);
     void* presence_context;
+    bool (*happening)(void*, const Happening&);
+    void* happening_context;
   };
+  template <class Told, class Sink>
+  static bool ask(void* sink, const Told& told) {
+    auto& f = *static_cast<std::remove_reference_t<Sink>*>(sink);
+    if constexpr (std::is_void_v<decltype(f(told))>) {
+      f(told);
+      return false;
+    } else {
+      return static_cast<bool>(f(told));
+    }
+  }
   template <class Told, class Sink>
   static void tell(void* sink, const Told& told) {
     (*static_cast<std::remove_reference_t<Sink>*>(sink))(told);
@@ -188,6 +228,7 @@ class Skirmish {
     return const_cast<void*>(static_cast<const void*>(&sink));
   }
   class ToGame;
+  Problems aim_now(const detail::Prepared& attack, Launch& launch) const;
   Problems run(double dt_s, const Sinks& sinks);
 
   std::unique_ptr<State> state_;

@@ -15,6 +15,8 @@ void draw_arrowhead(Canvas& canvas, Spot before, Spot tip, double size = 10);
 void draw_cut(Canvas& canvas, Spot at);
 /// Where a shot was shot down.
 void draw_downed(Canvas& canvas, const Spot& at);
+/// That a body has a status: a small diamond.
+void draw_status(Canvas& canvas, const Spot& at);
 /// A way with a ring at each full step of time.
 void draw_time_rings(Canvas& canvas, const std::vector<Vec3>& places, const std::vector<double>& times,
                      double step, const Color& color, const Plan& plan);

@@ -48,6 +48,9 @@ int line_of(const Node& root, std::string_view pointer);
 /// `key` as a step of a JSON pointer: "/" and the key, escaped (RFC 6901).
 std::string step(std::string_view key);
 
+/// The key that a step says, without its "/" (RFC 6901).
+std::string unescaped(std::string_view step);
+
 /// At most 60 characters of text, with what cannot be printed shown as '?'.
 std::string excerpt(std::string_view text);
 

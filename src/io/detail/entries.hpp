@@ -14,9 +14,10 @@
 // What scene files say that is no struct of the core as it stands.
 namespace dardo::io::detail {
 
-/// Text that is no name: any length.
-struct FreeText {
+/// The name of a level: its number may stand for it.
+struct LevelName {
   std::string text;
+  friend bool operator==(const LevelName&, const LevelName&) = default;
 };
 
 /// Ground that slopes.
@@ -75,6 +76,7 @@ struct LaunchEntry {
   std::string id;
   BodyId by;
   std::string attack;
+  LevelName level;
   std::optional<TowardEntry> toward;
   std::string muzzle;
   std::optional<Vec3> muzzle_at;
@@ -223,6 +225,9 @@ struct Rows<io::detail::LaunchEntry> {
       row("by", &io::detail::LaunchEntry::by, "The attacker."),
       row("from", &io::detail::LaunchEntry::from, "Instead of an attacker: a place, and for whom."),
       needed(row("attack", &io::detail::LaunchEntry::attack, "The name of an attack.")),
+      row("level", &io::detail::LaunchEntry::level,
+          "Which of the attack's levels, by its number or its name; as the attack says it itself unless "
+          "said."),
       row("toward", &io::detail::LaunchEntry::toward,
           "What it is aimed at; along the attacker's facing unless said."),
       row("muzzle", &io::detail::LaunchEntry::muzzle, "From which it starts; the build's first unless said."),

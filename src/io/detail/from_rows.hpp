@@ -73,9 +73,12 @@ class RowReader {
     } else if constexpr (std::is_same_v<T, bool>) {
       out = reader_.boolean(place).value_or(out);
     } else if constexpr (std::is_same_v<T, std::string>) {
-      out = reader_.name(place).value_or(out);
-    } else if constexpr (std::is_same_v<T, FreeText>) {
-      out.text = reader_.text(place).value_or(out.text);
+      out = (range.unit == Unit::text ? reader_.text(place) : reader_.name(place)).value_or(out);
+    } else if constexpr (std::is_same_v<T, LevelName>) {
+      const Node& n = *place.node;
+      const bool number =
+          n.kind == Node::Kind::number && std::floor(n.number) == n.number && std::fabs(n.number) < 1e9;
+      out.text = number ? fmt::format("{:.0f}", n.number) : reader_.name(place).value_or("");
     } else if constexpr (std::is_same_v<T, Vec3>) {
       read_vec3(place, out, range);
     } else if constexpr (std::is_same_v<T, Rotation>) {

@@ -23,6 +23,8 @@ class RowWriter {
     } else if constexpr (std::is_arithmetic_v<T> || std::is_same_v<T, std::string> ||
                          std::is_same_v<T, std::vector<std::string>>) {
       return v;
+    } else if constexpr (std::is_same_v<T, LevelName>) {
+      return v.text;
     } else if constexpr (std::is_same_v<T, Vec3>) {
       if (!plane_.flat) return {number(v.x, range), number(v.y, range), number(v.z, range)};
       const bool has_side = range.least < 0 || range.most == 0;

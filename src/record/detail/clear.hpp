@@ -5,7 +5,8 @@ namespace dardo::detail {
 
 /// As new, but for the room that its lists have, and for whose it is.
 inline void clear(Outcome& out) {
-  out.strikes.clear(), out.downed.clear(), out.verdicts.clear(), out.marks.clear(), out.limits_met.clear();
+  out.strikes.clear(), out.happenings.clear(), out.downed.clear(), out.verdicts.clear(), out.marks.clear(),
+      out.limits_met.clear();
   out.surfaces.clear();
   out.warnings.clear(), out.problems.clear();
   out.ended = Ended::spent, out.stopped_by = {};

@@ -79,7 +79,7 @@ Placing place(const Act& act, const Moment& moment, const AreaDelivery& area) {
 }
 
 AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
-    : act_(act), moment_(moment), choice_(act.arena, act.stage.order, {}, {}, 0, 0) {
+    : act_(act), moment_(moment), choice_(act.motions, act.stage.order, {}, {}, 0, 0) {
   const auto& area = std::get<AreaDelivery>(act.attack.delivery);
   const Placing where = place(act, moment, area);
   const bool follows = act.anchor != nullptr;
@@ -89,7 +89,7 @@ AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
   if (is_ball()) cover_.radius = std::get<BallArea>(area.shape).radius;
   cover_.loose = follows ? kPlaceKnown : 0;
   lie_at(where.frame);
-  choice_ = Choice(act.arena, act.stage.order, middle_, where.ahead, act.launch.seed, act.key);
+  choice_ = Choice(act.motions, act.stage.order, middle_, where.ahead, act.launch.seed, act.key);
   const bool at_middle = follows || area.around == AreaDelivery::Around::attacker;
   outcome.origin = at_middle ? middle_ : where.from;
   outcome.end = middle_;
@@ -97,9 +97,9 @@ AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, Outcome& outcome)
 }
 
 AreaCarrier::AreaCarrier(const Act& act, const Moment& moment, const Cover& cover, const Pose& frame)
-    : act_(act), moment_(moment), cover_(cover), choice_(act.arena, act.stage.order, {}, {}, 0, 0) {
+    : act_(act), moment_(moment), cover_(cover), choice_(act.motions, act.stage.order, {}, {}, 0, 0) {
   lie_at(frame);
-  choice_ = Choice(act.arena, act.stage.order, middle_, frame.turn.x, act.launch.seed, act.key);
+  choice_ = Choice(act.motions, act.stage.order, middle_, frame.turn.x, act.launch.seed, act.key);
 }
 
 void AreaCarrier::lie_at(const Pose& frame) {

@@ -29,7 +29,7 @@ HopCarrier::HopCarrier(const Act& act, const Moment& moment, const Chain& chain,
       delivery_(std::get<ChainDelivery>(act.attack.delivery)),
       chain_(chain),
       from_(from),
-      choice_(act.arena, act.stage.order, from.place, from.ahead, act.launch.seed, act.key + from.hop) {
+      choice_(act.motions, act.stage.order, from.place, from.ahead, act.launch.seed, act.key + from.hop) {
   if (from.hop == 0) near_ = act.attack.reach.near;
   far_ = from.hop == 0 ? far_limit(act.attack.reach) : delivery_.reach_of(from.hop);
   if (act.attack.sight) judge_.emplace(act, moment, *act.attack.sight, from.place);

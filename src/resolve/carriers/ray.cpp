@@ -131,7 +131,7 @@ RayCarrier::Ending RayCarrier::first_on(const RayLeg& leg, const std::vector<Str
   const auto ask = [&](BodyId body, double limit) {
     const Relation relation = act_.relation_to(body);
     const bool stops =
-        act_.attack.stopped_by.has(relation) && relation != Relation::self && !act_.arena.is_fallen(body);
+        act_.attack.stopped_by.has(relation) && relation != Relation::self && !act_.is_fallen(body);
     const bool before =
         std::any_of(struck.begin(), struck.end(), [&](const Strike& k) { return k.body == body; });
     const bool may_strike = !before && eligible(act_, body);

@@ -56,6 +56,15 @@ void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> att
     Chain copy = c;
     fields(out, copy, *arena_);
   });
+  std::uint32_t afflicted = afflicted_;
+  bool ledger = ledger_;
+  out.whole(afflicted), out.flag(ledger);
+  afflictions_.write(out, [&](AfflictionSlot, const Affliction& a) {
+    Affliction copy = a;
+    fields(out, copy, *arena_);
+  });
+  out.count(history_.uses().size());
+  for (History::Use use : history_.uses()) fields(out, use, *arena_);
   out.count(waiting_.size());
   for (LaunchSlot launch : waiting_) out.whole(launch.at);
   out.count(later_.size());
@@ -64,6 +73,16 @@ void Machine::save(BytesOut& out, std::span<const std::shared_ptr<Prepared>> att
 
 /// What is made of the launches and shots that were restored.
 void Machine::begin_anew() {
+  dashing_ = unsettling_ = heeding_ = 0;
+  launches_.each([&](LaunchSlot, const Launched& l) { weigh(*l.prepared, true); });
+  facts_.clear();
+  // In the order in which they began.
+  std::vector<AfflictionSlot> began;
+  afflictions_.each([&](AfflictionSlot slot, const Affliction&) { began.push_back(slot); });
+  std::sort(began.begin(), began.end(), [&](AfflictionSlot a, AfflictionSlot b) {
+    return afflictions_[a].serial < afflictions_[b].serial;
+  });
+  for (const AfflictionSlot slot : began) keep_span(slot);
   queue_.clear(), seekers_.clear(), looks_.clear(), looks_.fit(shots_.places());
   roster_.clear(), boxes_.clear(), watched_.clear(), partners_.clear();
   launches_.each([&](LaunchSlot, Launched& l) { l.row = roster_.add(*l.prepared, l.faction); });
@@ -165,6 +184,29 @@ void Machine::restore_chains(BytesIn& in, const Launches& launches, Pool<Chain, 
   });
 }
 
+void Machine::restore_afflictions(BytesIn& in, double until, const Launches& launches,
+                                  Pool<Affliction, AfflictionSlot>& afflictions,
+                                  std::vector<std::uint32_t>& afflicting) const {
+  afflictions.read(in, [&](AfflictionSlot, Affliction& a) {
+    fields(in, a, *arena_);
+    in.require(!a.body.empty() && launches.has(a.launch));
+    if (!in.good()) return;
+    const Prepared& attack = *launches[a.launch].prepared;
+    in.require(a.stage < attack.size());
+    if (!in.good()) return;
+    const Stage& stage = attack.stage(a.stage);
+    in.require(a.effect < (a.of_release ? stage.at_release : stage.effects).size());
+    if (!in.good()) return;
+    const auto* status = std::get_if<Status>(&a.made(stage).effect->what);
+    in.require(status != nullptr && a.from <= until + kInstant && a.to >= until - kInstant &&
+               a.from + status->lasts_s <= a.to + kInstant);
+    if (!in.good()) return;
+    const auto next = a.next_tick(*status);
+    in.require(!next || *next >= until - kInstant);
+    ++afflicting[a.launch.at];
+  });
+}
+
 bool Machine::restore_later(BytesIn& in, double until, const Launches& launches,
                             const Pool<Chain, ChainSlot>& chains, std::vector<Start>& later,
                             std::vector<bool>& waits, std::vector<std::uint32_t>& pending) const {
@@ -204,15 +246,8 @@ bool Machine::restore_later(BytesIn& in, double until, const Launches& launches,
   return in.good();
 }
 
-bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks) {
-  double until = 0;
-  in.number(until, kMostTime);
-  std::optional<Bounds> bounds;
-  fields(in, bounds);
-  Limits limits;
-  fields(in, limits);
-  if (!in.good() || !check(limits).empty()) return false;
-  Launches launches;
+void Machine::restore_launches(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks,
+                               Launches& launches) const {
   launches.read(in, [&](LaunchSlot, Launched& l) {
     std::uint32_t which = 0;
     in.index(which, attacks.size());
@@ -222,6 +257,33 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
     in.require(l.launch.by.empty() == l.launch.from.has_value() && !l.faction.empty() &&
                (!l.launch.from || check(l.launch.from->pose).empty()));
   });
+}
+
+namespace {
+
+History restored_history(BytesIn& in, const Arena& arena, double until) {
+  History out;
+  for (std::uint32_t count = in.count(0); count > 0 && in.good(); --count) {
+    History::Use use;
+    fields(in, use, arena);
+    in.require(out.find(use.by, use.attack.view()) == nullptr && use.last_s <= until + kInstant);
+    if (in.good()) out.put(use);
+  }
+  return out;
+}
+
+}  // namespace
+
+bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks) {
+  double until = 0;
+  in.number(until, kMostTime);
+  std::optional<Bounds> bounds;
+  fields(in, bounds);
+  Limits limits;
+  fields(in, limits);
+  if (!in.good() || !check(limits).empty()) return false;
+  Launches launches;
+  restore_launches(in, attacks, launches);
   Pool<Shot, ShotSlot> shots;
   Memory memory;
   std::vector<std::uint32_t> alive(launches.places());
@@ -230,17 +292,21 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   restore_lastings(in, until, launches, shots, lastings, alive);
   Pool<Chain, ChainSlot> chains;
   restore_chains(in, launches, chains, alive);
+  std::uint32_t afflicted = 0;
+  bool ledger = false;
+  in.whole(afflicted), in.flag(ledger);
+  Pool<Affliction, AfflictionSlot> afflictions;
+  std::vector<std::uint32_t> afflicting(launches.places());
+  restore_afflictions(in, until, launches, afflictions, afflicting);
+  History history = restored_history(in, *arena_, until);
   std::vector<std::uint32_t> pending(launches.places());
   std::vector<bool> waits(launches.places());
-  const auto take = [&](LaunchSlot launch) {
-    in.require(launches.has(launch) && !waits[launch.at]);
-    if (in.good()) waits[launch.at] = true;
-    return in.good();
-  };
   std::vector<LaunchSlot> waiting(in.count(0));
   for (LaunchSlot& launch : waiting) {
     in.whole(launch.at);
-    if (!take(launch)) return false;
+    in.require(launches.has(launch) && !waits[launch.at]);
+    if (!in.good()) return false;
+    waits[launch.at] = true;
   }
   std::vector<Start> later;
   if (!restore_later(in, until, launches, chains, later, waits, pending)) return false;
@@ -248,7 +314,7 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   // No launch is kept by nothing.
   launches.each([&](LaunchSlot slot, const Launched& l) {
     in.require(l.alive == alive[slot.at] && l.pending == pending[slot.at] &&
-               (l.alive + l.pending > 0 || waits[slot.at]));
+               l.afflicting == afflicting[slot.at] && (l.under_way() > 0 || waits[slot.at]));
   });
   if (!in.good() || !in.empty()) return false;
   launches_ = std::move(launches), shots_ = std::move(shots), memory_ = std::move(memory);
@@ -256,8 +322,8 @@ bool Machine::restore(BytesIn& in, std::span<const std::shared_ptr<Prepared>> at
   waiting_ = std::move(waiting), later_ = std::move(later);
   bounds_ = bounds, limits_ = limits;
   from_ = until_ = until;
-  dashing_ = 0;
-  launches_.each([&](LaunchSlot, const Launched& l) { dashing_ += l.prepared->dashes(); });
+  history_ = std::move(history);
+  afflictions_ = std::move(afflictions), afflicted_ = afflicted, ledger_ = ledger;
   carry_again();
   begin_anew();
   return true;

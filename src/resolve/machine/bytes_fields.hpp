@@ -114,7 +114,8 @@ void fields(Bytes& b, Launched& l, const Arena& arena) {
   constexpr double kAny = std::numeric_limits<double>::max();
   Launch& launch = l.launch;
   b.whole(l.number), b.whole(l.flights), b.whole(l.strikes), b.whole(l.alive);
-  b.whole(l.carriers), b.whole(l.contacts), b.whole(l.limits_met), b.whole(l.pending), b.whole(l.serial);
+  b.whole(l.carriers), b.whole(l.contacts), b.whole(l.limits_met), b.whole(l.pending), b.whole(l.serial),
+      b.whole(l.afflicting);
   b.id(l.faction, arena.factions().size());
   b.id(launch.by, arena.slots());
   b.whole(launch.seed), b.word(launch.aim, Aiming::high);
@@ -150,7 +151,7 @@ void fields(Bytes& b, Departure& d, const Arena& arena) {
       fields(b, d.ahead, 1.001);
 }
 
-/// A strike that has been decided, but has no effects yet.
+/// A strike that has been decided, but has no effects yet, nor whose it is.
 template <class Bytes>
 void fields(Bytes& b, Strike& s, const Arena& arena) {
   constexpr double kAny = std::numeric_limits<double>::max();
@@ -231,6 +232,23 @@ void fields(Bytes& b, Lasting& l, const Arena& arena) {
   }
   l.guests.resize(b.count(l.guests.size()));
   for (Guest& g : l.guests) fields(b, g, arena);
+}
+
+template <class Bytes>
+void fields(Bytes& b, Affliction& a, const Arena& arena) {
+  b.id(a.body, arena.slots()), b.id(a.by, arena.slots());
+  b.whole(a.launch.at), b.whole(a.stage), b.whole(a.effect), b.flag(a.of_release), b.whole(a.cause);
+  b.whole(a.ticks), b.whole(a.serial), b.whole(a.key);
+  b.number(a.power, std::numeric_limits<double>::max()), b.number(a.from, kMostTime), b.endless(a.to);
+}
+
+template <class Bytes>
+void fields(Bytes& b, History::Use& use, const Arena& arena) {
+  std::string attack = use.attack.str();
+  b.id(use.by, arena.slots()), b.text(attack);
+  use.attack = Name(std::move(attack));
+  b.number(use.last_s, kMostTime), b.number(use.back_s, std::numeric_limits<double>::max()),
+      b.whole(use.spent);
 }
 
 template <class Bytes>

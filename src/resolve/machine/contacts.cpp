@@ -33,7 +33,7 @@ bool Machine::meet(ShotSlot slot, const Touched& first, Listener& listener) {
         (t.body.empty() ? memory_.meet(f.met, t.wall) : memory_.meet(f.met, t.body)).passing = true;
         break;
       case Touched::As::struck:
-        if (f.strikes >= shot.pierce.bodies || !arena_->stands(t.body)) break;
+        if (f.strikes >= shot.pierce.bodies || !motions_.stands(t.body)) break;
         none_left = launches_[f.launch].strikes >= limits_.strikes;
         if (none_left) break;
         strike(f, t, listener);
@@ -241,7 +241,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   s.point = contact.point, s.normal = contact.normal;
   s.power = {attack.power, hitboxes[counts].factor, 1, f.through};
   s.power.order = shot.pierce.power_of(f.strikes);
-  s.stage = f.stage, s.cause = f.cause;
+  s.stage = f.stage, s.cause = f.cause, s.carrier = f.number;
   s.speed = length(f.course.velocity()), s.centre = f.course.place();
   ++f.strikes;
   Met& met = memory_.meet(f.met, event.body);
@@ -249,7 +249,7 @@ void Machine::strike(Flight& f, const Touched& event, Listener& listener) {
   ++met.times, met.time = event.time, met.struck = true;
   // A guided shot that has struck its target has done with it.
   if (f.course.target == event.body && stage_of(f).law.has_done_with) f.course.target_lost = event.time;
-  const std::uint32_t number = record_strike(s, f.launch, listener);
+  const std::uint32_t number = record_strike(s, f.launch, key, listener);
   follows_.push_back({Then::When::strike, s.point, {number, key}, event.body});
 }
 

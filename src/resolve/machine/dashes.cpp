@@ -65,23 +65,29 @@ void Machine::keep_undo(ShotSlot slot) {
 }
 
 void Machine::make_room_for_undo() {
-  if (dashing_ > 0 && undo_.size() < shots_.places()) undo_.resize(shots_.places());
+  if (keeps_undo() && undo_.size() < shots_.places()) undo_.resize(shots_.places());
+}
+
+/// What has flown past a time goes back to where it was asked; false when it has not.
+bool Machine::fly_back(ShotSlot slot, double time, Listener& listener) {
+  Flight& f = shots_[slot].flight;
+  const Undo* undo = slot.at < undo_.size() && undo_[slot.at].window == window_ ? &undo_[slot.at] : nullptr;
+  if (!(f.course.time > time) || undo == nullptr || !(undo->course.time < f.course.time)) return false;
+  f.course = undo->course;
+  memory_.each(f.met, [&](Met& m) {
+    const auto& passing = undo->passing;
+    m.passing =
+        m.passing || std::find(passing.begin(), passing.end(), std::pair(m.body, m.wall)) != passing.end();
+  });
+  if (keep_ways_) listener.on_back(f, f.course.time);
+  return true;
 }
 
 /// From a time on a body goes another way than was known: all that comes in this window is sought anew.
 void Machine::ask_anew(BodyId body, double time, Listener& listener) {
   shots_.each([&](ShotSlot slot, Shot& s) {
     Flight& f = s.flight;
-    const Undo* undo = slot.at < undo_.size() && undo_[slot.at].window == window_ ? &undo_[slot.at] : nullptr;
-    if (f.course.time > time && undo != nullptr && undo->course.time < f.course.time) {
-      f.course = undo->course;
-      memory_.each(f.met, [&](Met& m) {
-        const auto& passing = undo->passing;
-        m.passing = m.passing ||
-                    std::find(passing.begin(), passing.end(), std::pair(m.body, m.wall)) != passing.end();
-      });
-      if (keep_ways_) listener.on_back(f, f.course.time);
-    }
+    fly_back(slot, time, listener);
     // What relies on how it moves is known up to now.
     const bool relies = f.stuck.in.body == body ||
                         (f.course.target == body && stage_of(f).law.follows_target) ||
@@ -108,7 +114,7 @@ void Machine::end_dash_of(BodyId body, double time, Listener& listener) {
   std::erase_if(carried_, [&](const Carried& c) { return c.body == body; });
   motions_.carry(carried_.empty() ? nullptr : &carried_);
   look_anew();
-  if (arena_->stands(body)) l.stood = motions_.leg(body, time).at(time);
+  if (motions_.stands(body)) l.stood = motions_.leg(body, time).at(time);
   l.way.back().start = time;
   begin_window(time, time);
   end(*slot, Ended::moved, {}, listener);

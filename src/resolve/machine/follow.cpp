@@ -38,13 +38,13 @@ void Machine::follow_strike(LaunchSlot launch, const Strike& s, std::uint32_t nu
 /// A strike that comes later than its instant, if its body still stands.
 void Machine::land(const Start& start, Listener& listener) {
   Strike s = *start.staggered;
-  if (!arena_->stands(s.body)) return;
+  if (!motions_.stands(s.body)) return;
   // Made-up bytes may mean a body that has come since then.
   if (s.hitbox >= arena_->build(arena_->body(s.body).build).hitboxes.size()) return;
   s.seen_s = s.time_s = start.time;
   if (launches_[start.launch].strikes >= limits_.strikes)
     return meet_limit(start.launch, Limit::strikes, start.time, listener);
-  const std::uint32_t number = record_strike(s, start.launch, listener);
+  const std::uint32_t number = record_strike(s, start.launch, start.cause.key, listener);
   follow_strike(start.launch, s, number, start.cause.key);
 }
 

@@ -47,7 +47,7 @@ void Machine::depart(ChainSlot slot, const Departure& from, BodyId only, std::ui
   const auto& delivery = std::get<ChainDelivery>(stage.attack->delivery);
   if (from.hop > delivery.hops) return;
   const Moment moment(motions_, from.time);
-  const Act act(*arena_, stage, launched.launch, launched.faction, moment.state_time(), nullptr, c.key);
+  const Act act(motions_, stage, launched.launch, launched.faction, moment.state_time(), nullptr, c.key);
   const HopCarrier carrier(act, moment, c, from);
   if (keep_ways_) c.departures.push_back(from), c.departures.back().only = only;
   if (only.empty()) {
@@ -107,14 +107,15 @@ void Machine::arrive(const Start& start, Listener& listener) {
   if (launched.contacts++ >= limits_.contacts) return stop(Limit::contacts), over_if_done(slot, listener);
   std::uint32_t cause = start.cause.strike;
   const std::uint32_t most = stage.attack->cap.value_or(kNoMore - 1);
-  if (there && arena_->stands(start.hop_to)) {
+  if (there && motions_.stands(start.hop_to)) {
     if (launched.strikes >= limits_.strikes) return stop(Limit::strikes), over_if_done(slot, listener);
-    const Act act(*arena_, stage, launched.launch, launched.faction, moment.state_time(), nullptr, c.key);
+    const Act act(motions_, stage, launched.launch, launched.faction, moment.state_time(), nullptr, c.key);
     const HopCarrier carrier(act, moment, c, start.departure);
     Strike s = carrier.strike(carrier.met(start.hop_to));
     s.time_s = s.seen_s = start.time, s.stage = c.stage, s.cause = start.cause.strike;
+    s.carrier = c.number;
     ++c.strikes;
-    cause = record_strike(s, c.launch, listener);
+    cause = record_strike(s, c.launch, start.cause.key, listener);
     follow_strike(c.launch, s, cause, start.cause.key);
   }
   if (chains_[slot].strikes < most) depart(slot, here, {}, cause, listener);

@@ -63,13 +63,19 @@ void Machine::record_instant(const Start& start, Outcome& out, double stagger, L
     Strike& s = out.strikes[i];
     s.seen_s += start.time, s.stage = start.stage, s.cause = start.cause.strike;
     s.time_s = start.time + stagger * static_cast<double>(i);
+  }
+  const Attack& attack = *launches_[start.launch].stage(start.stage).attack;
+  if (attack.effect_order == EffectOrder::by_effect && !(stagger > 0))
+    return record_together(start, out, listener);
+  for (std::size_t i = 0; i < out.strikes.size(); ++i) {
+    Strike& s = out.strikes[i];
     const std::uint64_t key = chance_key(start.cause.key, Then::When::strike, arena_->order(s.body), 0);
     if (stagger > 0 && i > 0) {
       Start later{.launch = start.launch, .stage = start.stage, .time = start.time, .cause = {s.cause, key}};
       later.staggered = std::make_shared<const Strike>(s);
       begin_after(std::move(later), stagger * static_cast<double>(i));
     } else {
-      const std::uint32_t number = record_strike(s, start.launch, listener);
+      const std::uint32_t number = record_strike(s, start.launch, key, listener);
       follow_strike(start.launch, s, number, key);
     }
   }
@@ -77,15 +83,27 @@ void Machine::record_instant(const Start& start, Outcome& out, double stagger, L
 
 namespace {
 
+/// What of a power arrives at distances up to one, close enough for a picture.
+std::vector<FalloffPoint> fades_of(const Attack& attack, double radius) {
+  constexpr int kSteps = 8;
+  std::vector<FalloffPoint> out;
+  for (int i = 0; attack.by_distance && i <= kSteps; ++i) {
+    const double distance = radius * i / kSteps;
+    out.push_back({distance, attack.by_distance->at(distance)});
+  }
+  return out;
+}
+
 /// Its marks, each with its time.
 template <class Carrier>
-void draw_at(double time, const Carrier& carrier, Outcome& out) {
+void draw_at(double time, const Attack& attack, const Carrier& carrier, Outcome& out) {
   const std::size_t before = out.marks.size();
   carrier.draw(out);
   for (std::size_t i = before; i < out.marks.size(); ++i) {
     std::visit(
-        [time](auto& mark) {
+        [&](auto& mark) {
           if constexpr (requires { mark.time_s; }) mark.time_s = time;
+          if constexpr (requires { mark.fades; }) mark.fades = fades_of(attack, mark.radius);
         },
         out.marks[i]);
   }
@@ -102,7 +120,7 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
   Outcome& out = instant_;
   clear(out);
   const Launched& launched = launches_[launch];
-  const Act act(*arena_, launched.stage(stage), launched.launch, launched.faction, moment.state_time(),
+  const Act act(motions_, launched.stage(stage), launched.launch, launched.faction, moment.state_time(),
                 start.by_launch ? nullptr : &start.anchor, start.cause.key);
   std::optional<Vec3> heading;
   const auto carry_out = [&](auto& carrier) {
@@ -127,7 +145,7 @@ void Machine::begin_instant(const Start& start, Listener& listener) {
       if (keep_ways_ || act.stage.has(Then::When::surface)) carrier.tell_surfaces(out);
       for (SurfaceMet& met : out.surfaces) met.time_s = time;
     }
-    if (keep_ways_) draw_at(time, carrier, out);
+    if (keep_ways_) draw_at(time, act.attack, carrier, out);
     if (wanted_ == Detail::strikes) return;
     const std::vector<BodyId> bodies = arena_->bodies();
     out.verdicts.reserve(bodies.size());

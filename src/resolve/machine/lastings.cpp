@@ -15,7 +15,7 @@ namespace {}  // namespace
 void Machine::begin_lasting(const Start& start, Listener& listener) {
   const bool dashes = launches_[start.launch].stage(start.stage).lasting->by_hitboxes();
   // Who has fallen by then does not go anywhere.
-  if (dashes && !arena_->stands(launches_[start.launch].launch.by)) return;
+  if (dashes && !motions_.stands(launches_[start.launch].launch.by)) return;
   if (!may_begin(start, listener)) return;
   const LastingSlot slot = lastings_.add();
   Stay& s = lastings_[slot];
@@ -35,7 +35,7 @@ void Machine::begin_lasting(const Start& start, Listener& listener) {
   ++launched.alive;
   const Stage& stage = launched.stage(start.stage);
   const Moment moment(motions_, start.time);
-  const Act act(*arena_, stage, launched.launch, launched.faction, moment.state_time(),
+  const Act act(motions_, stage, launched.launch, launched.faction, moment.state_time(),
                 start.by_launch ? nullptr : &start.anchor, start.cause.key);
   Blocker by;
   const auto hung = [&]() -> std::optional<Ended> {
@@ -135,9 +135,9 @@ void Machine::follow(const Lasting& l, Then::When when, const Pose& frame, BodyI
                .stage = l.stage,
                .time = l.time,
                .anchor = {frame.at, direction, body},
-               .target = !body.empty()              ? body
-                         : arena_->stands(l.target) ? l.target
-                                                    : BodyId{},
+               .target = !body.empty()               ? body
+                         : motions_.stands(l.target) ? l.target
+                                                     : BodyId{},
                .aim = body.empty() ? frame.at : toward,
                .cause = cause},
               when);
@@ -156,7 +156,7 @@ void Machine::gather(LastingSlot slot) {
   if (from <= last) {
     const double to = extent.some_time(from, last);
     s.gathered = to;
-    const Act act(*arena_, stage, launched.launch, launched.faction, motions_.state_time(until_));
+    const Act act(motions_, stage, launched.launch, launched.faction, motions_.state_time(until_));
     for (const Guest& g : l.guests) {
       if (g.inside) expect(s, extent, act, g.body, from);
     }
@@ -180,7 +180,7 @@ void Machine::gather(LastingSlot slot) {
 void Machine::expect(Stay& s, const Extent& extent, const Act& act, BodyId body, double from) {
   Lasting& l = s.lasting;
   const Guest* guest = l.find(body);
-  const bool there = arena_->stands(body) && eligible(act, body);
+  const bool there = motions_.stands(body) && eligible(act, body);
   if (guest == nullptr || !guest->inside) {
     if (!there || from > s.gathered) return;
     if (const auto in = extent.enters(body, from, s.gathered))
@@ -233,7 +233,7 @@ void Machine::push_next(LastingSlot slot) {
   const bool sets_off = plan.does == LastingPlan::Does::sets_off;
   const auto waits = [&](const Guest& g) { return g.inside && (plan.rest_s > 0 || !g.was_asked); };
   double next = extent.ends();
-  if (!l.on.empty() && !arena_->stands(l.on)) next = l.time;
+  if (!l.on.empty() && !motions_.stands(l.on)) next = l.time;
   if (!s.coming.empty()) next = std::min(next, s.coming.front().time);
   if (s.gathered < std::min(until_ + kInstant, extent.ends())) next = std::min(next, s.gathered);
   if (launched.stage(l.stage).has(Then::When::interval))
@@ -257,7 +257,7 @@ void Machine::decide(LastingSlot slot, double time, Listener& listener) {
   const LastingPlan& plan = *launched.stage(l.stage).lasting;
   const Extent extent(plan, l, motions_);
   l.time = std::max(l.time, time);
-  if (!l.on.empty() && !arena_->stands(l.on)) return end(slot, Ended::carrier_fell, {}, listener);
+  if (!l.on.empty() && !motions_.stands(l.on)) return end(slot, Ended::carrier_fell, {}, listener);
   if (!l.on.empty()) l.stood = motions_.leg(l.on, l.time).at(l.time);
   const auto past = std::find_if(s.coming.begin(), s.coming.end(),
                                  [&](const Coming& c) { return c.time > time + kInstant; });

@@ -9,6 +9,7 @@
 #include "resolve/carriers/kinds.hpp"
 #include "resolve/chosen.hpp"
 #include "resolve/machine/machine.hpp"
+#include "resolve/ready.hpp"
 #include "resolve/rules/chance.hpp"
 #include "resolve/rules/let_through.hpp"
 #include "resolve/rules/order.hpp"
@@ -53,7 +54,11 @@ bool goes_on_though_fallen(const Attack& attack, const Start& start) {
 
 void Machine::begin(const Arena& arena) {
   arena_ = &arena, motions_ = Motions(arena);
+  motions_.know(&facts_);
   bounds_.reset(), limits_ = {};
+  afflictions_.clear(), facts_.clear(), falls_.clear(), unsettled_.clear(), ended_.clear();
+  afflicted_ = 0, unsettling_ = heeding_ = 0, ledger_ = keeps_history_ = false;
+  history_.clear();
   launches_.clear(), waiting_.clear(), later_.clear(), shots_.clear(), lastings_.clear(), chains_.clear(),
       seekers_.clear(), memory_.clear(), roster_.clear(), boxes_.clear(), looks_.clear(), queue_.clear();
   watched_.clear(), partners_.clear(), due_.clear(), touched_.clear(), follows_.clear(), starts_.clear(),
@@ -61,6 +66,13 @@ void Machine::begin(const Arena& arena) {
   dashing_ = 0;
   from_ = until_ = 0;
   keep_ways_ = false, wanted_ = Detail::strikes;
+}
+
+/// Counts what it may lead to, and what it asks for.
+void Machine::weigh(const Prepared& attack, bool comes) {
+  const auto count = [&](std::uint32_t& of, bool does) { of += !does ? 0u : comes ? 1u : ~0u; };
+  count(dashing_, attack.dashes()), count(unsettling_, attack.changes_states());
+  count(heeding_, attack.heeds_states());
 }
 
 LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& launch, std::uint32_t number) {
@@ -71,8 +83,9 @@ LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& la
   l.faction = attacker_faction(*arena_, launch, std::max(launch.at_s, until_));
   l.number = number;
   l.row = roster_.add(*l.prepared, l.faction);
-  dashing_ += l.prepared->dashes();
-  l.flights = l.strikes = l.alive = l.pending = l.serial = l.carriers = l.contacts = l.limits_met = 0;
+  weigh(*l.prepared, true);
+  l.flights = l.strikes = l.alive = l.pending = l.serial = l.carriers = l.contacts = l.limits_met =
+      l.afflicting = 0;
   return slot;
 }
 
@@ -80,18 +93,17 @@ LaunchSlot Machine::add(std::shared_ptr<const Prepared> attack, const Launch& la
 void Machine::release_over() {
   // Those who hear of every way ask for the launch at the end.
   for (const LaunchSlot launch : over_) {
-    if (keep_ways_ || !launches_.has(launch) || launches_[launch].alive + launches_[launch].pending > 0)
-      continue;
+    if (keep_ways_ || !launches_.has(launch) || launches_[launch].under_way() > 0) continue;
     roster_.remove(launches_[launch].row);
-    dashing_ -= launches_[launch].prepared->dashes();
+    weigh(*launches_[launch].prepared, false);
     launches_[launch].prepared.reset();
     launches_.release(launch);
   }
   over_.clear();
 }
 
-void Machine::set_off_at(LaunchSlot launch, double time) {
-  later_.push_back({.launch = launch, .time = time, .by_launch = true, .checked = true});
+void Machine::set_off_at(LaunchSlot launch, double time, bool checked) {
+  later_.push_back({.launch = launch, .time = time, .by_launch = true, .checked = checked});
   std::push_heap(later_.begin(), later_.end(), begins_after);
   until_ = std::min(until_, time);
 }
@@ -114,6 +126,8 @@ void Machine::set_off_waiting(double time, Listener& listener) {
   }
   waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(count));
   begin_starts(listener);
+  settle_ended(time, listener);
+  settle_states(listener);
   release_over();
 }
 
@@ -132,7 +146,7 @@ void Machine::begin_later(double until, Listener& listener) {
     later_.pop_back();
     start.time = std::max(start.time, from_);
     // Whom it was for may be gone by now.
-    if (!arena_->stands(start.target)) start.target = {};
+    if (!motions_.stands(start.target)) start.target = {};
     if (!arena_->has(start.anchor.target)) start.anchor.target = {};
     if (start.is_pending() && --launches_[start.launch].pending == 0) over_.push_back(start.launch);
     // Of those that come at one time the one that was put there first.
@@ -152,18 +166,44 @@ void Machine::begin_launch(const Start& start, Listener& listener) {
     const Launched& l = launches_[start.launch];
     const bool though_fallen = goes_on_though_fallen(*l.stage(0).attack, start);
     const auto sound = [&] {
-      return check_launch(Moment(motions_, start.time), *l.stage(0).attack, l.launch, true, though_fallen)
-          .empty();
+      const Problems found =
+          check_launch(Moment(motions_, start.time), *l.stage(0).attack, l.launch, true, though_fallen);
+      if (!found.empty() && start.round == 0) listener.on_refused(start.launch, found, start.time);
+      return found.empty();
     };
     const BodyId by = l.launch.by;
-    if (!l.launch.from && !(though_fallen ? arena_->has(by) : arena_->stands(by))) return;
+    if (!l.launch.from && !(though_fallen ? arena_->has(by) : motions_.stands(by))) {
+      listener.on_refused(
+          start.launch, {{"/launch/by", "has fallen and attacks nobody", "a body that stands"}}, start.time);
+      return;
+    }
     if (!sound()) return;
     if (std::holds_alternative<AtChoice>(l.launch.toward) && !(choose_target(start, listener) && sound()))
       return;
+    if (!is_ready(start, listener)) return;
+  }
+  if (keeps_history_ && !start.wound && start.round == 0) {
+    const Launched& l = launches_[start.launch];
+    if (!l.launch.by.empty() && !l.stage(0).name.empty())
+      history_.note(l.launch.by, l.stage(0).name, *l.stage(0).attack, start.time);
   }
   if (!start.wound && wind_up(start)) return;
   begin_rounds(start, listener);
   begin(start, listener);
+}
+
+/// Whether the attacker is ready for it; of what has begun already nothing is asked.
+bool Machine::is_ready(const Start& start, Listener& listener) {
+  const Launched& l = launches_[start.launch];
+  if (start.wound || start.round > 0 || !l.stage(0).attack->ready || l.launch.by.empty()) return true;
+  const Moment moment(motions_, start.time);
+  const std::vector<NotReady> missing = not_ready(moment, l.stage(0), l.launch, l.faction, history_);
+  if (missing.empty()) return true;
+  listener.on_not_ready(start.launch, missing);
+  Flown told{.launch = start.launch, .ended = Ended::not_ready, .time = start.time};
+  told.place = muzzle_point(moment, l.launch);
+  listener.on_end(told);
+  return false;
 }
 
 /// Whom a launch is aimed at that says how to choose; false when there is nobody.
@@ -179,7 +219,7 @@ bool Machine::choose_target(const Start& start, Listener& listener) {
 }
 
 void Machine::begin(const Start& start, Listener& listener) {
-  release(start);
+  release(start, listener);
   switch (goes(*launches_[start.launch].stage(start.stage).attack)) {
     case Goes::at_once: return begin_instant(start, listener);
     case Goes::flies: return begin_shots(start, listener);
@@ -265,9 +305,9 @@ void Machine::choose_bodies(const Start& start) {
   const Launched& l = launches_[start.launch];
   const Stage& stage = l.stage(start.stage);
   const Moment moment(motions_, start.time);
-  const Act act(*arena_, stage, l.launch, l.faction, moment.state_time(), nullptr, start.cause.key);
+  const Act act(motions_, stage, l.launch, l.faction, moment.state_time(), nullptr, start.cause.key);
   const Vec3& from = start.anchor.place;
-  const Choice choice(*arena_, stage.order, from, start.anchor.direction, l.launch.seed, start.cause.key);
+  const Choice choice(motions_, stage.order, from, start.anchor.direction, l.launch.seed, start.cause.key);
   const double far = far_limit(stage.attack->reach);
   moment.bodies_touching(Bounds{from, from}.grown(far + slack(largest(from), far)), [&](BodyId body) {
     if (body == start.anchor.target || !eligible(act, body)) return;

@@ -2,6 +2,7 @@
 #include <vector>
 
 #include "dardo/resolve/presence.hpp"
+#include "dardo/resolve/ready.hpp"
 #include "resolve/carriers/chain.hpp"
 #include "resolve/carriers/lasting/lasting.hpp"
 #include "resolve/carriers/shot/flight.hpp"
@@ -22,7 +23,15 @@ class Listener {
  public:
   /// Whether the struck body fell by it, from this moment on.
   virtual bool on_strike(const Strike& strike) = 0;
+  /// The same of whom it came to.
+  virtual bool on_happening(const Happening&) { return false; }
+  /// A body has fallen: as the ledger or the listener itself has it.
+  virtual void on_fell(BodyId, double) {}
   virtual void on_end(const Flown&) {}
+  /// A launch does not begin: what its attacker is not ready for. Its end comes next.
+  virtual void on_not_ready(LaunchSlot, const std::vector<NotReady>&) {}
+  /// A launch means nothing any more when its time has come.
+  virtual void on_refused(LaunchSlot, const Problems&, double) {}
   /// A shot sticks in what would have ended it so; its end comes later.
   virtual void on_stuck(const Flown&) {}
   virtual void on_over(const LastingOver&) {}

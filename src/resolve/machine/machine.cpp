@@ -5,7 +5,6 @@
 #include "geometry/detail/ever.hpp"
 #include "resolve/rules/chance.hpp"
 #include "resolve/rules/choice.hpp"
-#include "resolve/rules/effects.hpp"
 #include "resolve/rules/order.hpp"
 
 namespace dardo::detail {
@@ -62,7 +61,7 @@ bool Machine::find_next(ShotSlot slot, Listener* listener) {
   std::vector<Piece>* way = keep_ways_ || watched || passes ? &s.way : nullptr;
   // What is after a target goes another way from where that falls.
   const bool goes_back = watched || !f.course.target.empty();
-  if (dashing_ > 0) keep_undo(slot);
+  if (keeps_undo()) keep_undo(slot);
   const auto next = [&](double past) {
     if (way != nullptr) way->clear();
     if (goes_back) s.before = f.course, s.let_go.clear();
@@ -85,6 +84,7 @@ bool Machine::find_next(ShotSlot slot, Listener* listener) {
     s.next = e;
     return true;
   }
+  s.next.kind = Event::Kind::none;
   if (keep_ways_) listener->on_way(f, s.way);
   // Where a look might have told as much, nothing is written: what was looked at leaves no trace.
   if (!looks_first() || !looks_.may_tell(slot, here)) flown_to(e.course);
@@ -178,7 +178,7 @@ void Machine::ask_due(Listener& listener) {
 void Machine::advance(double until, Listener& listener) {
   const auto times = arena_->change_times();
   const auto next_after = [&](double time) {
-    if (shots_.used() + lastings_.used() + chains_.used() == 0)
+    if (shots_.used() + lastings_.used() + chains_.used() + afflictions_.used() == 0)
       time = later_.empty() ? kEver : std::max(time, later_.front().time);
     return std::upper_bound(times.begin(), times.end(), time);
   };
@@ -200,6 +200,7 @@ void Machine::advance_window(double until, Listener& listener) {
     s.lasting.time = std::max(s.lasting.time, from_);
     gather(slot);
   });
+  afflictions_.each([&](AfflictionSlot slot, Affliction&) { push_next(slot); });
   while (queue_.comes_by(until_) || begins_in_window()) decide_instant(listener);
 }
 
@@ -210,9 +211,14 @@ void Machine::decide_instant(Listener& listener) {
   if (begins_in_window()) first = std::min(first, later_.front().time);
   const std::vector<Next>& instant = queue_.take_instant(first);
   begin_later(first + kInstant, listener);
-  if (const Next* soon = queue_.front(); soon != nullptr && !soon->lasts())
+  if (const Next* soon = queue_.front(); soon != nullptr && soon->flies())
     prefetch(shots_[soon->shot].flight), prefetch(shots_[soon->shot].next);
   for (const Next& next : instant) {
+    if (next.afflicts()) {
+      if (afflictions_.has(next.affliction) && afflictions_[next.affliction].version == next.version)
+        decide(next.affliction, next.time, listener);
+      continue;
+    }
     if (next.lasts()) {
       if (lastings_.has(next.lasting) && lastings_[next.lasting].version == next.version)
         decide(next.lasting, next.time, listener);
@@ -226,13 +232,15 @@ void Machine::decide_instant(Listener& listener) {
     }
   }
   begin_starts(listener);
+  settle_ended(first, listener);
+  settle_states(listener);
   release_over();
 }
 
 /// Whether what was to come next still does. When whom it touches has fallen in the meantime, others whom it
 /// touches in the same instant are met, whoever was told of.
 bool Machine::still_comes(const Flight& f, Event& event) const {
-  if (event.kind != Event::Kind::contact || event.touched.body.empty() || arena_->stands(event.touched.body))
+  if (event.kind != Event::Kind::contact || event.touched.body.empty() || motions_.stands(event.touched.body))
     return true;
   Flight there = f;
   there.course = event.course;
@@ -299,22 +307,6 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
   propose(slot, listener);
 }
 
-std::uint32_t Machine::record_strike(Strike& strike, LaunchSlot launch, Listener& listener) {
-  Launched& launched = launches_[launch];
-  strike.launch = launched.number;
-  strike.seen_s = std::max(strike.seen_s, strike.time_s);
-  const std::uint32_t number = ++launched.strikes;
-  const Attack& attack = *launched.stage(strike.stage).attack;
-  if (!attack.effects.empty()) {
-    std::swap(strike.effects, effects_);  // which has room
-    effects_of(attack, Moment(motions_, strike.time_s), strike, strike.effects);
-  }
-  const bool fell = listener.on_strike(strike);
-  if (!attack.effects.empty()) std::swap(strike.effects, effects_);
-  if (fell) forget_target(strike.body, strike.time_s);
-  return number;
-}
-
 void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listener) {
   Flight& f = shots_[slot].flight;
   if (stage_of(f).lasting) return end_shell(slot, why, by, listener);
@@ -356,7 +348,7 @@ void Machine::follow(const Leaving& from, Then::When when, const Vec3& place, co
                .stage = from.stage,
                .time = from.time,
                .anchor = {place, from.direction, body},
-               .target = arena_->stands(from.target) ? from.target : BodyId{},
+               .target = motions_.stands(from.target) ? from.target : BodyId{},
                .aim = from.aim,
                .cause = cause},
               when);

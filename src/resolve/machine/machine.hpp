@@ -1,25 +1,14 @@
 #pragma once
-#include <array>
-#include <deque>
 #include <functional>
 #include <memory>
 #include <span>
 #include <vector>
 
-#include "dardo/executor.hpp"
 #include "dardo/resolve/resolve.hpp"
-#include "resolve/carriers/area.hpp"
-#include "resolve/carriers/chain.hpp"
 #include "resolve/carriers/lasting/extent.hpp"
 #include "resolve/carriers/shot/flight.hpp"
 #include "resolve/machine/listener.hpp"
-#include "resolve/machine/looks.hpp"
-#include "resolve/machine/pool.hpp"
-#include "resolve/machine/queue.hpp"
-#include "resolve/machine/roster.hpp"
-#include "resolve/machine/shot_boxes.hpp"
-#include "resolve/machine/start.hpp"
-#include "resolve/machine/stay.hpp"
+#include "resolve/machine/state.hpp"
 #include "resolve/rules/order.hpp"
 #include "resolve/rules/rebound.hpp"
 
@@ -32,26 +21,12 @@ class BytesOut;
 /// stand.
 std::uint64_t fingerprint(const Arena& arena, std::span<const std::shared_ptr<Prepared>> attacks);
 
-/// A game may start launches while it is told of a strike of another: that one stays where it is.
-using Launches = Pool<Launched, LaunchSlot, std::deque<Launched>>;
-
-/// A shot in the machine: its flight, and what has been found out about it in this window.
-struct Shot {
-  Flight flight;
-  Event next;
-  std::uint32_t version = 0;  ///< which of its entries in the queue is meant
-  std::vector<Piece> way;     ///< to what comes next, where somebody wants to know
-  Course before;              ///< of its last proposal; kept while it is watched, and of what has a target
-  std::vector<std::pair<BodyId, WallPartId>> let_go;  ///< what it has passed and let go of since then
-  std::uint64_t asked = 0;                            ///< in which window, while it is watched
-};
-
 /// The discrete-event machine: it keeps what comes next of every flight, decides the earliest, lets
 /// follow-ups start at that instant, and asks anew only those flights whose answer that has changed. Whole
 /// resolution lets it run to its end, a running game to the end of the tick; nothing else differs.
-class Machine {
+class Machine : private MachineState {
  public:
-  explicit Machine(const Arena& arena) : arena_(&arena), motions_(arena) {}
+  explicit Machine(const Arena& arena) : MachineState(arena) { motions_.know(&facts_); }
   /// As made anew for an arena, but for the room that its lists have.
   void begin(const Arena& arena);
   Machine(const Machine&) = delete;
@@ -62,6 +37,16 @@ class Machine {
   /// Whether the listener hears of every way, and of verdicts.
   void keep_ways(Detail wanted) { keep_ways_ = wanted != Detail::strikes, wanted_ = wanted; }
   void set_limits(const Limits& limits) { limits_ = limits; }
+  /// Whether it keeps bodies' numbers as strikes change them, and who falls by that.
+  void keep_ledger(bool keep) { ledger_ = keep; }
+  bool keeps_ledger() const { return ledger_; }
+  /// What has been used is kept from now on: attacks ask for it that say when they are ready.
+  void keep_history() { keeps_history_ = true; }
+  void set_history(const History& history) { history_ = history, keeps_history_ = true; }
+  const History& history() const { return history_; }
+  const Facts& facts() const { return facts_; }
+  /// Who has fallen and what numbers are is in the arena by now.
+  void settle_facts() { facts_.settle(); }
   void set_executor(const Executor& executor) { executor_ = executor; }
   void set_bounds(const std::optional<Bounds>& bounds) {
     bounds_ = bounds;
@@ -80,8 +65,8 @@ class Machine {
   /// A launch that sets off when `set_off_waiting` is called, or at the later time that it says.
   void wait(LaunchSlot launch) { waiting_.push_back(launch); }
   void set_off_waiting(double time, Listener& listener);
-  /// One that has been checked sets off at a time, when that comes.
-  void set_off_at(LaunchSlot launch, double time);
+  /// One sets off at a time, when that comes; if it has not been checked, it is then.
+  void set_off_at(LaunchSlot launch, double time, bool checked = true);
 
   /// Everything up to a time, that included. Tells who is struck, in order.
   void advance(double until, Listener& listener);
@@ -93,7 +78,8 @@ class Machine {
   }
   /// Whatever has not ended yet, or is to begin.
   std::size_t under_way() const {
-    return shots_.used() + lastings_.used() + chains_.used() + later_.size() + waiting_.size();
+    return shots_.used() + lastings_.used() + chains_.used() + afflictions_.used() + later_.size() +
+           waiting_.size();
   }
   /// Calls `visit(lasting, guest)` for everybody inside something that lasts.
   template <class Visit>
@@ -109,6 +95,14 @@ class Machine {
   void each_flight(Visit&& visit) const {
     shots_.each([&](ShotSlot, const Shot& s) {
       if (!stage_of(s.flight).lasting) visit(s.flight, std::max(s.flight.course.time, until_));
+    });
+  }
+  /// Calls `visit(affliction, launch, name)` for every status that a body has.
+  template <class Visit>
+  void each_affliction(Visit&& visit) const {
+    afflictions_.each([&](AfflictionSlot, const Affliction& a) {
+      const Launched& l = launches_[a.launch];
+      visit(a, l.number, a.made(l.stage(a.stage)).name);
     });
   }
   /// Those that are carried, or were in this tick.
@@ -145,9 +139,14 @@ class Machine {
   void advance_window(double until, Listener& listener);
 
   void begin_anew();
+  void restore_launches(BytesIn& in, std::span<const std::shared_ptr<Prepared>> attacks,
+                        Launches& launches) const;
   /// Of each launch so many shots are alive.
   void restore_shots(BytesIn& in, double until, const Launches& launches, Pool<Shot, ShotSlot>& shots,
                      Memory& memory, std::vector<std::uint32_t>& alive) const;
+  void restore_afflictions(BytesIn& in, double until, const Launches& launches,
+                           Pool<Affliction, AfflictionSlot>& afflictions,
+                           std::vector<std::uint32_t>& afflicting) const;
   bool restore_later(BytesIn& in, double until, const Launches& launches,
                      const Pool<Chain, ChainSlot>& chains, std::vector<Start>& later,
                      std::vector<bool>& waits, std::vector<std::uint32_t>& pending) const;
@@ -169,13 +168,14 @@ class Machine {
   /// What follows from a strike with a number.
   void follow_strike(LaunchSlot launch, const Strike& strike, std::uint32_t number, std::uint64_t key);
   bool wind_up(const Start& start);
-  void release(const Start& start);
+  void release(const Start& start, Listener& listener);
   void begin_rounds(const Start& start, Listener& listener);
   void land(const Start& start, Listener& listener);
   void aim_now(Launched& launched, double time) const;
   void begin(const Start& start, Listener& listener);
   void begin_starts(Listener& listener);
   void begin_launch(const Start& start, Listener& listener);
+  bool is_ready(const Start& start, Listener& listener);
   bool choose_target(const Start& start, Listener& listener);
   void begin_shots(Start start, Listener& listener);
   /// Where the shots of a launch set off, and where they are thrown to.
@@ -223,8 +223,39 @@ class Machine {
   static Leaving leaving_of(const Flight& flight);
   void follow(const Leaving& from, Then::When when, const Vec3& place, const Cause& cause, BodyId body = {});
   bool pick_anew(Flight& flight);
-  /// Numbers the strike and tells of it; the number.
-  std::uint32_t record_strike(Strike& strike, LaunchSlot launch, Listener& listener);
+
+  // What strikes and releases do, and the ledger: effects.cpp.
+  /// Numbers the strike, lets its effects come, and tells of it; the number. The key is that of its chance.
+  std::uint32_t record_strike(Strike& strike, LaunchSlot launch, std::uint64_t key, Listener& listener);
+  void record_together(const Start& start, Outcome& out, Listener& listener);
+  std::uint32_t number_strike(Strike& strike, LaunchSlot launch, std::uint64_t key);
+  void come(Strike& strike, LaunchSlot launch, std::uint32_t effect, const Cause& cause, Listener& listener);
+  void take_effect(EffectDone& done, double time, const Affliction& given, Listener& listener);
+  void tell_strike(Strike& strike, Listener& listener);
+  void take_release(const Start& start, Listener& listener);
+  void tell(Happening& told, Listener& listener);
+  void count(EffectDone& done, double time, Listener& listener);
+  void settle_falls(Listener& listener);
+
+  // Statuses: afflictions.cpp.
+  const Status& status_of(const Affliction& affliction) const;
+  /// The first that a body has of a name, or of any; it holds until one begins or is over.
+  const Facts::Span* first_status(BodyId body, std::string_view name) const;
+  std::size_t index_of(const Facts::Span& span, BodyId body) const;
+  void afflict(StatusDone& done, const Affliction& given, Listener& listener);
+  void keep_span(AfflictionSlot slot);
+  void push_next(AfflictionSlot slot);
+  void decide(AfflictionSlot slot, double time, Listener& listener);
+  Happening& begin_happening(const Affliction& affliction, Happening::What what, double time);
+  void end_affliction(AfflictionSlot slot, double time, Happening::Over why, Listener& listener);
+  void drop_affliction(AfflictionSlot slot, double time);
+  void settle_ended(double time, Listener& listener);
+  void unsettle(BodyId body, double time, Listener& listener);
+  void hold_at(double time, Listener& listener);
+  void settle_states(Listener& listener);
+  /// Whether what flies must be able to go back within a window.
+  bool keeps_undo() const { return dashing_ > 0 || (heeding_ > 0 && unsettling_ > 0); }
+  void weigh(const Prepared& attack, bool comes);
 
   // What a shot does at what it touches: contacts.cpp.
   bool meet(ShotSlot slot, const Touched& first, Listener& listener);
@@ -271,12 +302,6 @@ class Machine {
   void decide(LastingSlot slot, double time, Listener& listener);
   bool meet(LastingSlot slot, const Extent& extent, Listener& listener);
   bool strike_inside(LastingSlot slot, const Extent& extent, const Act& act, Listener& listener);
-  /// Whose time has come, and what is met of it.
-  struct Inside {
-    BodyId body;
-    Candidate candidate;
-    AreaCarrier::Met met;
-  };
   void strike(Lasting& lasting, const Extent& extent, const AreaCarrier& carrier, const Inside& in,
               Listener& listener);
   void touch_by_blade(const Lasting& lasting, const Extent& extent, Strike& strike) const;
@@ -294,6 +319,7 @@ class Machine {
   void carry(const Lasting& lasting, const std::vector<Leg>& way, Listener& listener);
   void stop_carrying(const Lasting& lasting, Listener& listener);
   void keep_undo(ShotSlot slot);
+  bool fly_back(ShotSlot slot, double time, Listener& listener);
   void make_room_for_undo();
   void ask_anew(BodyId body, double time, Listener& listener);
   void carry_again();
@@ -321,65 +347,6 @@ class Machine {
                                      const std::function<std::optional<double>(const Ball&)>& reaches) const;
   void instant_downs(const Start& start, const std::vector<Reached>& found, Listener& listener);
   BodyId thrower_of(ShotSlot slot) const { return launched_of(shots_[slot].flight).launch.by; }
-
-  // Where everything is, and what is asked.
-  const Arena* arena_;
-  Motions motions_;
-  std::optional<Bounds> bounds_;
-  Limits limits_;
-  Executor executor_;
-  bool keep_ways_ = false;
-  Detail wanted_ = Detail::strikes;
-  double from_ = 0, until_ = 0;  ///< the window that is being decided
-
-  // What is under way.
-  Launches launches_;
-  std::vector<LaunchSlot> waiting_;
-  std::vector<Start> later_;  ///< what begins at a later time: a heap, the earliest first
-  Pool<Shot, ShotSlot> shots_;
-  Pool<Chain, ChainSlot> chains_;
-  Pool<Stay, LastingSlot> lastings_;
-  SomeSlots<ShotSlot> seekers_;  ///< of shots that have a target, or had one
-  Memory memory_;
-  AllCarried carried_;
-  std::uint32_t dashing_ = 0;  ///< launches that may lead to a dash
-  /// A shot where it was asked the last time, of a window in which somebody may dash.
-  struct Undo {
-    std::uint64_t window = 0;
-    Course course;
-    std::vector<std::pair<BodyId, WallPartId>> passing;
-  };
-  std::vector<Undo> undo_;  ///< by slot
-  Looks looks_;
-  Queue queue_;
-
-  // Shots that may be shot down, and those that may do it.
-  Roster roster_;
-  ShotBoxes boxes_;
-  std::uint64_t window_ = 0;
-  std::vector<ShotSlot> watched_;   ///< asked in this window, with their ways
-  std::vector<ShotSlot> partners_;  ///< to be asked, as they come near one of those
-
-  // Of the instant that is being decided.
-  std::vector<ShotSlot> due_;         ///< shots that must be asked in this window
-  std::vector<std::uint8_t> found_;   ///< of each: what a job has found
-  std::vector<Candidate> next_;       ///< in a chain, or of a volley
-  std::vector<EffectDone> effects_;   ///< of a strike
-  std::vector<Coming> came_;          ///< to what lasts
-  std::vector<Inside> inside_;        ///< of that
-  std::vector<Touched> touched_;      ///< by the flight that is being decided
-  std::vector<SurfaceMet> surfaces_;  ///< of these the walls and the ground, where somebody wants to know
-  /// What follows from it, once all of its instant is decided.
-  struct Following {
-    Then::When when;
-    Vec3 place;
-    Cause cause;
-    BodyId body = {};  ///< that was struck
-  };
-  std::vector<Following> follows_;
-  std::vector<Start> starts_;     ///< what it has led to
-  std::vector<LaunchSlot> over_;  ///< launches of which nothing may be under way any more
-  Outcome instant_;               ///< of a ray or an area
 };
 
 }  // namespace dardo::detail

@@ -16,7 +16,7 @@ bool Machine::meet(LastingSlot slot, const Extent& extent, Listener& listener) {
   Launched& launched = launches_[l.launch];
   const Stage& stage = launched.stage(l.stage);
   const LastingPlan& plan = *stage.lasting;
-  const Act act(*arena_, stage, launched.launch, launched.faction, motions_.state_time(until_), nullptr,
+  const Act act(motions_, stage, launched.launch, launched.faction, motions_.state_time(until_), nullptr,
                 l.key);
   std::sort(came_.begin(), came_.end(), [&](const Coming& a, const Coming& b) {
     const auto order = [&](const Coming& c) { return arena_->has(c.body) ? arena_->order(c.body) : 0; };
@@ -37,7 +37,7 @@ bool Machine::meet(LastingSlot slot, const Extent& extent, Listener& listener) {
       g.inside = g.counts = false;
       moves(c, Then::When::goes_out);
     }
-    if (c.what == Coming::What::enters && arena_->stands(c.body)) {
+    if (c.what == Coming::What::enters && motions_.stands(c.body)) {
       ++work().contacts;
       if (launched.contacts++ >= limits_.contacts) {
         meet_limit(l.launch, Limit::contacts, l.time, listener);
@@ -92,7 +92,7 @@ bool Machine::strike_inside(LastingSlot slot, const Extent& extent, const Act& a
   std::uint32_t counted = 0;
   for (const Guest& g : l.guests) counted += g.counts;
   for (const Guest& g : l.guests) {
-    if (!g.inside || !arena_->stands(g.body)) continue;
+    if (!g.inside || !motions_.stands(g.body)) continue;
     const bool waits = !g.counts && counted < plan.at_once,
                due = g.counts && (!g.was_asked || g.asked + plan.every_s <= l.time + kInstant);
     if (!waits && !due) continue;
@@ -114,7 +114,7 @@ bool Machine::strike_inside(LastingSlot slot, const Extent& extent, const Act& a
         continue;
       }
     }
-    if (!arena_->stands(in.body)) continue;
+    if (!motions_.stands(in.body)) continue;
     g.was_asked = true, g.asked = l.time;
     const AreaCarrier& meets = carrier_of(in.body);
     // A dash goes on when it has struck as many as it may.
@@ -142,11 +142,11 @@ void Machine::strike(Lasting& l, const Extent& extent, const AreaCarrier& carrie
   const Pose frame = extent.frame(l.time);
   if (plan.does == LastingPlan::Does::swings || plan.by_hitboxes()) touch_by_blade(l, extent, s);
   s.time_s = s.seen_s = l.time, s.stage = l.stage, s.cause = l.cause;
-  s.centre = frame.at;
+  s.centre = frame.at, s.carrier = l.number;
   Guest& g = *l.find(in.body);
   const std::uint64_t key = chance_key(l.key, Then::When::strike, arena_->order(in.body), g.times);
   ++g.times, ++l.strikes;
-  const std::uint32_t number = record_strike(s, l.launch, listener);
+  const std::uint32_t number = record_strike(s, l.launch, key, listener);
   follow_strike(l.launch, s, number, key);
 }
 
@@ -172,11 +172,11 @@ bool Machine::go_off(LastingSlot slot, const Extent& extent, Listener& listener)
   const Launched& launched = launches_[l.launch];
   const Stage& stage = launched.stage(l.stage);
   const Pose frame = extent.frame(l.time);
-  const Choice choice(*arena_, stage.order, frame.at, frame.turn.x, launched.launch.seed, l.key);
+  const Choice choice(motions_, stage.order, frame.at, frame.turn.x, launched.launch.seed, l.key);
   const Moment moment(motions_, l.time);
   Candidate first;
   for (const Guest& g : l.guests) {
-    if (!g.inside || !arena_->stands(g.body) || (g.was_asked && !(stage.lasting->rest_s > 0))) continue;
+    if (!g.inside || !motions_.stands(g.body) || (g.was_asked && !(stage.lasting->rest_s > 0))) continue;
     const Nearest at = moment.body(g.body).nearest(frame.at);
     const Candidate here{g.body, at.distance, at.point};
     if (first.body.empty() || choice.before(here, first)) first = here;

@@ -21,7 +21,10 @@ struct Next {
   std::uint32_t victim_version = 0;
   std::uint32_t victim_launch = kNobody, victim_number = kNobody;  ///< by which ties go, too
   LastingSlot lasting{kNobody};                                    ///< instead of a shot
+  AfflictionSlot affliction{kNobody};                              ///< or a status
 
+  bool afflicts() const { return affliction.at != kNobody; }
+  bool flies() const { return !lasts() && !afflicts(); }
   bool lasts() const { return lasting.at != kNobody; }
   bool meets() const { return victim.at != kNobody; }
 };

@@ -10,10 +10,10 @@ namespace dardo::detail {
 /// there is none within reach.
 bool Machine::pick_anew(Flight& f) {
   const Launched& l = launched_of(f);
-  const Act act(*arena_, stage_of(f), l.launch, l.faction, motions_.state_time(f.course.time));
+  const Act act(motions_, stage_of(f), l.launch, l.faction, motions_.state_time(f.course.time));
   const Vec3 from = f.course.place();
   const double far = far_limit(act.attack.reach) - f.course.travelled;
-  const Choice choice(*arena_, act.stage.order, from, normalized(f.course.velocity()), l.launch.seed, f.key);
+  const Choice choice(motions_, act.stage.order, from, normalized(f.course.velocity()), l.launch.seed, f.key);
   Candidate best;
   motions_.bodies_near(Bounds{from, from}.grown(far), f.course.time, f.course.time, [&](BodyId body) {
     if (body == f.course.target || !eligible(act, body)) return;
@@ -52,6 +52,10 @@ void Machine::take_steps_anew(BodyId body) {
 }
 
 void Machine::forget_gone(double time) {
+  afflictions_.each([&](AfflictionSlot slot, const Affliction& a) {
+    if (!arena_->has(a.body)) drop_affliction(slot, time);
+  });
+  release_over();
   seekers_.each([&](ShotSlot slot) {
     Course& c = shots_[slot].flight.course;
     if (!c.target.empty() && !arena_->has(c.target))

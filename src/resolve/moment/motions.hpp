@@ -8,6 +8,7 @@
 #include "dardo/arena/arena.hpp"
 #include "geometry/detail/ever.hpp"
 #include "resolve/moment/carried.hpp"
+#include "resolve/moment/facts.hpp"
 #include "resolve/moment/far_ways.hpp"
 
 namespace dardo::detail {
@@ -30,6 +31,55 @@ class Motions {
   void carry(const AllCarried* carried) { carried_ = carried; }
 
   const Arena& arena() const { return *arena_; }
+  /// What has come to bodies beside what the arena says; nothing while that is all.
+  void know(const Facts* facts) { facts_ = facts; }
+  const Facts::Of* facts_of(BodyId body) const { return facts_ != nullptr ? facts_->find(body) : nullptr; }
+  /// Who stands, what a body is called and cannot be struck by, and its numbers: as of now; or, when states
+  /// have been let go, as of a time.
+  bool is_fallen(BodyId body, double time) const {
+    if (arena_->is_fallen(body)) return true;
+    const Facts::Of* of = facts_of(body);
+    return of != nullptr && of->fell < kEver && (states_ || of->fell <= time);
+  }
+  bool stands(BodyId body, double time = kEver) const { return arena_->has(body) && !is_fallen(body, time); }
+  bool has_tag(BodyId body, std::string_view tag, double time) const {
+    bool gives = arena_->has_tag(body, tag), takes = false;
+    each_status(body, time, [&](const Status& s) {
+      gives = gives || names(s.gives, tag), takes = takes || names(s.takes, tag);
+    });
+    return gives && !takes;
+  }
+  bool is_immune(BodyId body, std::string_view attack_tag, double time) const {
+    bool immune = arena_->is_immune(body, attack_tag);
+    each_status(body, time, [&](const Status& s) { immune = immune || names(s.immune, attack_tag); });
+    return immune;
+  }
+  /// Whether its tags are others than the arena says.
+  bool has_statuses(BodyId body) const {
+    const Facts::Of* of = facts_of(body);
+    return of != nullptr && !of->spans.empty();
+  }
+  std::optional<double> number(BodyId body, std::string_view name, const std::optional<std::uint32_t>& index,
+                               double time) const {
+    if (const Facts::Of* of = facts_of(body)) {
+      for (auto n = of->numbers.rbegin(); n != of->numbers.rend(); ++n) {
+        if (n->name == name && (states_ || n->since <= time)) return n->value;
+      }
+    }
+    return index ? arena_->number(body, *index) : std::nullopt;
+  }
+  std::optional<double> number(BodyId body, std::string_view name, double time) const {
+    return number(body, name, arena_->find_number(name), time);
+  }
+  /// Calls `visit(status)` for those that a body has.
+  template <class Visit>
+  void each_status(BodyId body, double time, Visit&& visit) const {
+    const Facts::Of* of = facts_of(body);
+    if (of == nullptr) return;
+    for (const Facts::Span& span : of->spans) {
+      if (span.holds(states_ ? std::nullopt : std::optional(time))) visit(*span.status);
+    }
+  }
   /// All are as they are at this time, for as long as one window lasts; else as at the time that is asked of.
   void hold_states(double time) { states_ = time; }
   void let_states_go() { states_.reset(); }
@@ -181,6 +231,9 @@ class Motions {
   }
 
  private:
+  static bool names(const std::vector<std::string>& words, std::string_view word) {
+    return std::find(words.begin(), words.end(), word) != words.end();
+  }
   bool is_carried(BodyId body) const {
     return carried_ != nullptr && find_carried(*carried_, body) != nullptr;
   }
@@ -192,6 +245,7 @@ class Motions {
   }
 
   const Arena* arena_;
+  const Facts* facts_ = nullptr;
   double end_ = std::numeric_limits<double>::infinity();
   std::span<const Leg> legs_;
   const FarWays* far_ = nullptr;  ///< of the tick, if one is open

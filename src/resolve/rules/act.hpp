@@ -5,6 +5,7 @@
 #include "dardo/attack/launch.hpp"
 #include "dardo/record/outcome.hpp"
 #include "geometry/detail/tolerance.hpp"
+#include "resolve/moment/motions.hpp"
 #include "resolve/moment/walls.hpp"
 #include "resolve/rules/prepared.hpp"
 
@@ -19,9 +20,10 @@ struct Anchor {
 
 /// One setting-off of one stage of an attack, as the gates see it.
 struct Act {
-  Act(const Arena& where, const Stage& what, const Launch& use, FactionId of, double states,
+  Act(const Motions& who, const Stage& what, const Launch& use, FactionId of, double states,
       const Anchor* start = nullptr, std::uint64_t chance = 0)
-      : arena(where),
+      : motions(who),
+        arena(who.arena()),
         stage(what),
         attack(*what.attack),
         launch(use),
@@ -30,6 +32,7 @@ struct Act {
         anchor(start),
         key(chance) {}
 
+  const Motions& motions;
   const Arena& arena;
   const Stage& stage;
   const Attack& attack;
@@ -40,6 +43,11 @@ struct Act {
   std::uint64_t key;     ///< of all chance in it
 
   Relation relation_to(BodyId body) const;
+  bool is_fallen(BodyId body) const { return motions.is_fallen(body, state_time); }
+  bool has_tag(BodyId body, std::string_view tag) const { return motions.has_tag(body, tag, state_time); }
+  bool is_immune(BodyId body, std::string_view attack_tag) const {
+    return motions.is_immune(body, attack_tag, state_time);
+  }
 };
 
 /// A hitbox that was touched.

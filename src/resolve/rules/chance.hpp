@@ -6,7 +6,7 @@
 namespace dardo::detail {
 
 /// What a number is drawn for; part of its key, so that one use never shifts another's numbers.
-enum class Draw : std::uint32_t { spread, speed, jitter, choice };
+enum class Draw : std::uint32_t { spread, speed, jitter, choice, effect, critical };
 
 /// A number in [0, 1) that depends on its key alone (Salmon et al., Parallel Random Numbers: As Easy as 1, 2,
 /// 3, 2011: Philox 4x32-10): the same in any order, on any thread, on any machine.

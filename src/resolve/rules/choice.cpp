@@ -19,11 +19,14 @@ double Choice::rank(const OrderKey& key, const Candidate& c) const {
       return turned(in_steps(arc_tangent(length(cross(direction_, way)), dot(direction_, way))));
     }
     case OrderKey::By::number: {
-      const auto number = key.word ? arena_->number(c.body, *key.word) : std::nullopt;
+      const auto number = motions_->number(c.body, key.name, key.word, kEver);
       return number ? turned(*number) : kLast;
     }
-    case OrderKey::By::tag: return key.word && arena_->tags(c.body).has(*key.word) ? 0 : 1;
-    case OrderKey::By::chance: return chance(seed_, chance_key(key_, arena_->order(c.body)), Draw::choice, 0);
+    case OrderKey::By::tag:
+      if (motions_->has_statuses(c.body)) return motions_->has_tag(c.body, key.name, kEver) ? 0 : 1;
+      return key.word && motions_->arena().tags(c.body).has(*key.word) ? 0 : 1;
+    case OrderKey::By::chance:
+      return chance(seed_, chance_key(key_, motions_->arena().order(c.body)), Draw::choice, 0);
   }
   return 0;
 }

@@ -19,15 +19,15 @@ struct Candidate {
 class Choice {
  public:
   /// `keys` must outlive it. Angles are those seen from `from`, away from `direction`.
-  Choice(const Arena& arena, std::span<const OrderKey> keys, const Vec3& from, const Vec3& direction,
+  Choice(const Motions& motions, std::span<const OrderKey> keys, const Vec3& from, const Vec3& direction,
          std::uint64_t seed, std::uint64_t key)
-      : arena_(&arena), keys_(keys), from_(from), direction_(direction), seed_(seed), key_(key) {}
+      : motions_(&motions), keys_(keys), from_(from), direction_(direction), seed_(seed), key_(key) {}
 
   bool before(const Candidate& a, const Candidate& b) const {
     if (!keys_.empty()) {
       if (const Difference d = difference(a, b); d.key != nullptr) return d.a < d.b;
     }
-    return place_at(a.distance, *arena_, a.body) < place_at(b.distance, *arena_, b.body);
+    return place_at(a.distance, motions_->arena(), a.body) < place_at(b.distance, motions_->arena(), b.body);
   }
   /// Which of the keys tells two apart, and what they are by it; nothing when only distance or creation does.
   struct Difference {
@@ -40,7 +40,7 @@ class Choice {
   /// The smaller comes first.
   double rank(const OrderKey& key, const Candidate& c) const;
 
-  const Arena* arena_;
+  const Motions* motions_;
   std::span<const OrderKey> keys_;
   Vec3 from_, direction_;
   std::uint64_t seed_, key_;

@@ -33,13 +33,13 @@ Reading tell_tags(const Act& act, BodyId body) {
     return r;
   };
   for (const std::string& tag : act.attack.needs) {
-    if (!act.arena.has_tag(body, tag)) return stop(Reason::tag_missing, tag);
+    if (!act.has_tag(body, tag)) return stop(Reason::tag_missing, tag);
   }
   for (const std::string& tag : act.attack.forbids) {
-    if (act.arena.has_tag(body, tag)) return stop(Reason::tag_forbidden, tag);
+    if (act.has_tag(body, tag)) return stop(Reason::tag_forbidden, tag);
   }
   for (const std::string& tag : act.attack.tags) {
-    if (act.arena.is_immune(body, tag)) return stop(Reason::immune, tag);
+    if (act.is_immune(body, tag)) return stop(Reason::immune, tag);
   }
   return r;
 }
@@ -53,11 +53,13 @@ struct Sides {
 Sides sides_of(const Act& act, BodyId body, std::size_t i) {
   const Condition& c = act.attack.conditions[i];
   const ConditionKey& key = act.stage.conditions[i];
-  const auto number = [&](Condition::Of of, const std::optional<std::uint32_t>& name) {
+  const auto number = [&](Condition::Of of, const std::string& name,
+                          const std::optional<std::uint32_t>& index) {
     const BodyId whose = of == Condition::Of::target ? body : act.launch.by;
-    return name && act.arena.has(whose) ? act.arena.number(whose, *name) : std::nullopt;
+    return act.arena.has(whose) ? act.motions.number(whose, name, index, act.state_time) : std::nullopt;
   };
-  return {number(key.of, key.number), c.than ? number(key.other_of, key.other) : std::optional(c.value)};
+  return {number(key.of, c.number, key.number),
+          c.than ? number(key.other_of, c.than->number, key.other) : std::optional(c.value)};
 }
 bool holds(Condition::Is is, double a, double b) {
   switch (is) {

@@ -29,6 +29,7 @@ bool passes_rules(const Act& act, BodyId body);
 inline bool has_right_tags(const Act& act, BodyId body) {
   const Stage& s = act.stage;
   if (!s.names_tags) return true;
+  if (act.motions.has_statuses(body)) return tell_tags(act, body).reason == Reason::none;
   const WordSet& tags = act.arena.tags(body);
   return s.needs.unknown.empty() && tags.has_all(s.needs.known) && !tags.has_any(s.forbids.known) &&
          !act.arena.immune(body).has_any(s.tags.known);
@@ -37,7 +38,7 @@ inline bool has_right_tags(const Act& act, BodyId body) {
 /// The gates before reach: they can be asked before a contact is sought.
 template <class Note>
 bool before_reach(const Act& act, BodyId body, Note&& note) {
-  const bool up = !act.arena.is_fallen(body), itself = body == act.launch.by;
+  const bool up = !act.is_fallen(body), itself = body == act.launch.by;
   if (!note(up, [&] { return tell_standing(up); })) return false;
   const bool may_be_it = !itself || act.attack.who.has(Relation::self);
   if (!note(may_be_it, [&] { return tell_self(act, body, may_be_it); })) return false;

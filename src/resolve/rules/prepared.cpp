@@ -48,10 +48,10 @@ void name(std::vector<OrderKey>& out, const Arena& arena, const Order& order) {
       key.by = OrderKey::By::angle, key.most = *a == ByAngle::most;
     if (const auto* n = std::get_if<ByNumber>(&by)) {
       key.by = OrderKey::By::number, key.most = n->take == ByNumber::Take::most;
-      key.word = arena.find_number(n->name);
+      key.word = arena.find_number(n->name), key.name = n->name;
     }
     if (const auto* t = std::get_if<ByTag>(&by))
-      key.by = OrderKey::By::tag, key.word = arena.find_word(t->tag);
+      key.by = OrderKey::By::tag, key.word = arena.find_word(t->tag), key.name = t->tag;
     if (std::holds_alternative<ByChance>(by)) key.by = OrderKey::By::chance;
     out.push_back(key);
   }
@@ -100,13 +100,22 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
   if (s.shell != nullptr) s.shot = s.shell.get();
   if (s.shot != nullptr) s.law = law_of(s.shot->path);
   s.region = region_of(attack);
+  s.name = !attack.name.empty() || count_ == 1 ? Name(attack.name) : stages_[0].name;
+  make(s.effects, attack.effects), make(s.at_release, attack.at_release);
+  changes_states_ = changes_states_ || detail::changes_states(attack);
+  s.costs.clear();
+  if (attack.ready) {
+    for (const Cost& c : attack.ready->costs) s.costs.emplace_back(c.number);
+  }
+  heeds_states_ = heeds_states_ || !attack.needs.empty() || !attack.forbids.empty() || !attack.tags.empty() ||
+                  !attack.conditions.empty() || !attack.rules.empty();
   s.at_once = goes(attack) == Goes::at_once;
   std::tie(s.pierce, s.ricochet) = what_it_meets(attack);
   return s;
 }
 
 void Prepared::add_stages(const Attack& root, const Rules& rules) {
-  count_ = 0, dashes_ = false;
+  count_ = 0, dashes_ = changes_states_ = heeds_states_ = false;
   next_stage(root, 0);
   for (std::uint32_t i = 0; i < count_; ++i) {
     stages_[i].first_child = count_;
@@ -127,6 +136,7 @@ void Prepared::bind(const Arena& arena) {
     name(s.forbids, arena, s.attack->forbids);
     name(s.tags, arena, s.attack->tags);
     name(s.order, arena, s.attack->order);
+    bind_kinds(s.effects, arena), bind_kinds(s.at_release, arena);
     s.conditions.clear();
     for (const Condition& c : s.attack->conditions) {
       ConditionKey& key = s.conditions.emplace_back();

@@ -12,6 +12,7 @@
 #include "geometry/detail/region.hpp"
 #include "resolve/carriers/lasting/plan.hpp"
 #include "resolve/carriers/shot/path.hpp"
+#include "resolve/rules/made.hpp"
 
 // An attack made ready for an arena: what is asked of it again and again stands in a row, words as bits.
 namespace dardo::detail {
@@ -41,6 +42,7 @@ struct OrderKey {
   By by = By::distance;
   bool most = false;
   std::optional<std::uint32_t> word;  ///< of a number or a tag; nothing when nobody has it
+  std::string_view name = {};         ///< likewise
 };
 
 /// A condition, its numbers by the arena's; nothing where nobody has one of that name.
@@ -69,6 +71,9 @@ struct Stage {
   std::vector<OrderKey> order;
   std::vector<ConditionKey> conditions;
   std::vector<const Rule*> rules;
+  Name name;  ///< of an attack without one, the whole's
+  std::vector<EffectMade> effects, at_release;
+  std::vector<Name> costs;       ///< the numbers that they are of
   std::optional<Region> region;  ///< of an area that is no ball: what it covers, in its frame
 
   bool has(Then::When when) const { return (leads_on >> static_cast<unsigned>(when) & 1u) != 0; }
@@ -109,6 +114,10 @@ class Prepared {
   std::uint32_t size() const { return count_; }
   /// Whether one of them is a dash.
   bool dashes() const { return dashes_; }
+  /// Whether one of them may change a body's tags or numbers.
+  bool changes_states() const { return changes_states_; }
+  /// Whether one of them asks for tags or numbers.
+  bool heeds_states() const { return heeds_states_; }
   bool has(std::uint32_t stage, Then::When when) const { return stages_[stage].has(when); }
   /// Calls `visit(stage, delay)` for every attack that this moment of a stage leads to, in order.
   template <class Visit>
@@ -129,7 +138,7 @@ class Prepared {
   Attack own_;
   std::vector<Stage> stages_;  ///< there may be more of them than it has now
   std::uint32_t count_ = 0;
-  bool dashes_ = false;
+  bool dashes_ = false, changes_states_ = false, heeds_states_ = false;
   std::size_t words_ = 0, numbers_ = 0, materials_ = 0;
 };
 

@@ -97,7 +97,7 @@ Reading SightJudge::first_body(const Vec3& target, BodyId body, double within) c
   moment_.bodies_touching(around.grown(sight_.thickness + kSamePlace), [&](BodyId other) {
     const Relation relation = act_.relation_to(other);
     if (other == body || relation == Relation::self || !sight_.blocked_by.has(relation) ||
-        act_.arena.is_fallen(other))
+        act_.is_fallen(other))
       return;
     const Moment::Body then = moment_.body(other);
     // Whom the eye touches hides nobody: it is where that is.

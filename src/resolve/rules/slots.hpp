@@ -19,6 +19,11 @@ struct LastingSlot {
   friend bool operator==(LastingSlot, LastingSlot) = default;
 };
 
+struct AfflictionSlot {
+  std::uint32_t at = 0;
+  friend bool operator==(AfflictionSlot, AfflictionSlot) = default;
+};
+
 struct ShotSlot {
   std::uint32_t at = 0;
   friend bool operator==(ShotSlot, ShotSlot) = default;

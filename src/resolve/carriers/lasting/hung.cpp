@@ -9,7 +9,7 @@ namespace {
 BodyId hangs_on(const Act& act, Hangs on, BodyId target) {
   if (on == Hangs::place) return {};
   const BodyId body = on == Hangs::attacker ? act.launch.by : target;
-  return act.arena.stands(body) ? body : BodyId{};
+  return act.motions.stands(body) ? body : BodyId{};
 }
 
 }  // namespace

@@ -92,7 +92,7 @@ Due limits(const Flight& flight, const Launched& launched, const Surroundings& a
   if (!flight.apex_passed && stage.has(Then::When::apex))
     due.offer(Event::Kind::apex, comes_to_apex(c, around.arena.up(), up_to));
   const auto near = flight.near_passed ? std::nullopt : stage.near;
-  if (near && !c.target.empty() && around.arena.stands(c.target))
+  if (near && !c.target.empty() && around.motions.stands(c.target))
     due.offer(Event::Kind::near, comes_near(c, *near, around.motions, up_to));
   if (around.bounds) due.offer(Event::Kind::out, leaves_bounds(c, *around.bounds, up_to));
   return due;
@@ -143,7 +143,7 @@ double next_look(const Course& c, const Law& law) {
 }
 
 bool hidden(const Flight& flight, const Launched& launched, const Surroundings& around, const Course& c) {
-  const Act act(around.arena, launched.stage(flight.stage), launched.launch, launched.faction,
+  const Act act(around.motions, launched.stage(flight.stage), launched.launch, launched.faction,
                 around.motions.state_time(c.time));
   if (act.attack.sight) {
     const Moment moment(around.motions, c.time);

@@ -24,6 +24,7 @@ struct Launched {
   std::uint32_t flights = 0;  ///< so far; numbers its shots
   std::uint32_t strikes = 0;
   std::uint32_t alive = 0;                   ///< what has not ended yet
+  std::uint32_t afflicting = 0;              ///< statuses that it has given
   std::uint32_t pending = 0;                 ///< of what follows and begins later
   std::uint32_t serial = 0;                  ///< so many of these so far
   std::uint32_t carriers = 0, contacts = 0;  ///< so far, held against the limits
@@ -31,6 +32,8 @@ struct Launched {
   std::uint32_t row = 0;                     ///< in the roster
 
   const Stage& stage(std::uint32_t of) const { return prepared->stage(of); }
+  /// It keeps its place in the table for so many.
+  std::uint32_t under_way() const { return alive + pending + afflicting; }
 };
 
 /// Plain data.

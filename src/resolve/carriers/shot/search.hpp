@@ -16,7 +16,7 @@ class Search {
         around_(around),
         walls_(around.arena.wall_table()),
         course_(course),
-        act_(around.arena, launched.stage(flight.stage), launched.launch, launched.faction,
+        act_(around.motions, launched.stage(flight.stage), launched.launch, launched.faction,
              around.motions.state_time(around.until)),
         shot_(*act_.stage.shot),
         flyer_(flyer_of(shot_, course, around.arena.upright())) {}
@@ -186,7 +186,7 @@ class Search {
   }
 
   std::optional<Touched> body_touched(BodyId body, double from, double to) const {
-    if (!around_.arena.stands(body)) return std::nullopt;
+    if (!around_.motions.stands(body)) return std::nullopt;
     const Relation relation = act_.relation_to(body);
     const bool stops = relation != Relation::self && act_.attack.stopped_by.has(relation);
     bool strikes = eligible(act_, body);
