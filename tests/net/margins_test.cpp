@@ -63,6 +63,7 @@ TEST(Net, MarginsSayHowFarTheDecidingNumberWasFromFlipping) {
         any_shot(s.attack, homes))
       continue;
     s.attack.then.clear(), s.attack.stopped_by = {};
+    s.attack.effects.clear(), s.attack.at_release.clear(), s.attack.ready.reset();
     if (std::holds_alternative<AtChoice>(s.launch.toward)) s.launch.toward = s.bodies[1];
     if (auto* shot = std::get_if<ShotDelivery>(&s.attack.delivery))
       shot->pierce.bodies = 1000, shot->sticks = false, shot->least_speed = 0;

@@ -115,7 +115,7 @@ TEST(Net, EveryOptionChangesSomeOutcome) {
 TEST(Net, EveryPairOccurs) {
   if (kSanitized) GTEST_SKIP() << "counted once, without sanitizers";
   Tally tally;
-  for (std::uint64_t seed = 1; seed <= 300000; ++seed)
+  for (std::uint64_t seed = 1; seed <= 420000; ++seed)
     count(tally, make_situation(Recipe::random(seed, seed % 2 == 0)));
   const std::array kDeliveries{"ray",  "area",     "lasting", "swing", "trap",   "chain",
                                "dash", "straight", "falling", "curve", "guided", "lob"};

@@ -2,6 +2,8 @@
 // played on.
 #include <gtest/gtest.h>
 
+#include <limits>
+
 #include "dardo/resolve/skirmish.hpp"
 #include "resolve/machine/bytes.hpp"
 #include "support/effort.hpp"
@@ -40,10 +42,21 @@ struct Game {
     spark = *live.add_attack(jumps);
     Attack waves = test::blast(20);
     waves.stagger_s = 0.5, waves.burst = Burst{.count = 4, .gap_s = 0.3};
+    waves.effects = {Status{.name = "burning",
+                            .lasts_s = 3,
+                            .again = Status::Again::add,
+                            .most = 3,
+                            .gives = {"hot"},
+                            .ticks = Ticks{.every_s = 0.2, .effects = {Damage{.amount = 1, .up_to = 2}}}},
+                     Status{.name = "marked", .lasts_s = std::numeric_limits<double>::infinity()}};
+    waves.ready = Readiness{.uses = Uses{.count = 2, .back_after_s = 5}, .forbids = {"hot"}};
+    waves.tags = {"smoke"};
     bolts = *live.add_attack(waves);
     leap = *live.add_attack(
         {.name = "leap", .delivery = DashDelivery{.speed = 4, .beside = 1, .rise = 1}, .cap = 2});
     yard.raider("another", {13, 3, 0}), yard.raider("third", {10, -2, 0});
+    (void)yard.arena.set_number(raider, "health", 1e6);
+    (void)live.keep_ledger(true);
   }
   void play(int ticks) {
     for (int i = 0; i < ticks; ++i) (void)live.advance(1.0 / 30, [](const Strike&) {});

@@ -523,6 +523,55 @@ TEST(Together, IsAsARunningGameWithALedger) {
   EXPECT_EQ(happenings, 0u);
 }
 
+TEST(Effects, ExtremesStayFiniteAndEverythingEnds) {
+  Row row;
+  ASSERT_TRUE(row.arena.set_number(row.one, "health", 1e15).empty());
+  ASSERT_TRUE(row.arena.set_resists(row.one, {{"", 1e9, -1e12, 1e12}, {"x", 1e9, -1e12, 0}}).empty());
+  Attack attack =
+      bolt({Damage{.amount = 1e12, .up_to = 1e12, .kind = "x", .round = Rounding::up}, Heal{.amount = 1e12},
+            Change{.number = "fear", .by = -1e12},
+            Status{.name = "a", .lasts_s = 0, .ticks = Ticks{.at_start = true, .effects = {Damage{}}}},
+            Status{.name = "b", .lasts_s = 1e-3, .ticks = Ticks{.every_s = 1e-3, .effects = {Damage{}}}},
+            Status{.name = "c", .lasts_s = std::numeric_limits<double>::infinity()}});
+  attack.power = 1e9, attack.level_factor = 1e9, attack.critical = Critical{1, 1e9};
+  const Outcome out = row.shoot(attack);
+  const DamageDone& d = damage_of(out.strikes.at(0));
+  EXPECT_TRUE(std::isfinite(d.amount));
+  EXPECT_EQ(d.left, 0);
+  for (const Strike& s : out.strikes) {
+    for (const EffectDone& e : s.effects) EXPECT_FALSE(explain(e).empty());
+  }
+  for (const Happening& h : out.happenings) EXPECT_EQ(h.why, Happening::Over::fell);
+  // Nothing that is not a number, or beyond its range, comes in.
+  for (const Damage& wrong : {Damage{.amount = std::nan("")}, Damage{.amount = -1},
+                              Damage{.amount = 2, .up_to = 1}, Damage{.amount = 1e13}, Damage{.from = ""}})
+    EXPECT_FALSE(check(bolt({wrong})).empty());
+  EXPECT_FALSE(
+      check(bolt({Status{
+                .name = "long", .lasts_s = 1e6, .ticks = Ticks{.every_s = 1e-3, .effects = {Damage{}}}}}))
+          .empty());
+  EXPECT_FALSE(check(bolt({Status{.name = "", .lasts_s = 1}})).empty());
+}
+
+TEST(Effects, FourThatEndAtOnceAndTwoWhoFellEachOther) {
+  Row row;
+  ASSERT_TRUE(row.arena.set_number(row.mara, "health", 5).empty());
+  std::vector<Effect> four;
+  for (const char* name : {"a", "b", "c", "d"}) four.push_back(Status{.name = name, .lasts_s = 1});
+  Effect back(Damage{.amount = 9});
+  back.on = Effect::On::attacker;
+  four.push_back(back), four.push_back(Damage{.amount = 30});
+  const Outcome out = row.shoot(bolt(four));
+  // Both fall by the one strike; the statuses end with the fall.
+  EXPECT_TRUE(out.strikes.at(0).felled);
+  EXPECT_EQ(damage_of(out.strikes[0], 4).left, 0);
+  EXPECT_EQ(out.happenings.size(), 4u);
+  four.resize(4);
+  const Outcome over = row.shoot(bolt(four));
+  ASSERT_EQ(over.happenings.size(), 4u);
+  for (const Happening& h : over.happenings) EXPECT_EQ(h.time_s, 1);
+}
+
 TEST(Effects, AllocateNothingInASteadyState) {
   Row row;
   for (const BodyId body : {row.one, row.two}) (void)row.arena.set_number(body, "health", 1e9);

@@ -234,10 +234,13 @@ void fit(Readiness& r) {
     c.leaves = std::min(c.leaves, c.leaves_share.empty() ? 8.0 : 1.0);
     if (!c.leaves_share.empty()) c.leaves_share = "health";
   }
-  if (r.needs == std::vector<std::string>{"timber"}) r.needs.clear();
+  // Each keeps some from it: seldom all at once.
+  r.needs.clear();
+  if (!r.costs.empty()) r.forbids.clear(), r.facing.reset();
+  if (r.facing) r.facing = std::max(*r.facing, 2.0);
   if (r.sight) r.sight = Sight{};
-  r.nearest = std::min(r.nearest, 4.0);
-  if (r.farthest) r.farthest = std::max(*r.farthest, r.nearest + 4);
+  r.nearest = std::min(r.nearest, 1.0);
+  if (r.farthest) r.farthest = std::max(*r.farthest, 20.0);
 }
 
 }  // namespace
@@ -263,6 +266,12 @@ void fit(Attack& a) {
   }
   std::erase_if(a.at_release, [](const Effect& e) { return std::holds_alternative<Push>(e.what); });
   for (Effect& effect : a.at_release) effect.on = Effect::On::struck;
+  // What comes to the attacker from each of several is told apart by their order.
+  if (area != nullptr && a.effect_order == EffectOrder::by_effect) {
+    Effect first(Change{.number = "courage", .by = 1}), then(Damage{.amount = 2, .from = "courage"});
+    first.on = then.on = Effect::On::attacker;
+    a.effects.push_back(first), a.effects.push_back(then);
+  }
   if (a.by_distance) fit(*a.by_distance);
   if (a.ready) fit(*a.ready);
   if (a.windup) a.windup->for_s = std::min(a.windup->for_s, 0.5);

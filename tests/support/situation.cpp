@@ -354,6 +354,10 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
       way{1, c.on_grid(1), std::array{0.0, 0.5, 0.25}[c.one_of(3)]};
   Drawer(c).draw(s.attack);
   fit(s.attack);
+  // Keys of tracks, rounds and releases do not come at one time, unless that is wanted.
+  if (!recipe.coincident && s.attack.burst) s.attack.burst->gap_s = std::min(s.attack.burst->gap_s, 0.2375);
+  if (!recipe.coincident && s.attack.windup)
+    s.attack.windup->for_s = std::min(s.attack.windup->for_s, 0.4875);
   scale(s.attack, k);
   if (carry.mirrored) mirror(s.attack);
   s.launch = {.id = "launch", .by = s.bodies[0], .toward = at, .seed = 7u + recipe.general[5]};

@@ -15,7 +15,7 @@ namespace dardo::test {
 /// choice; what is not there reads as 0.
 struct Recipe {
   static constexpr std::size_t kBodies = 12, kWalls = 6, kScript = 10;
-  static constexpr std::size_t kBodyWidth = 22, kWallWidth = 20, kAttackWidth = 600, kScriptWidth = 5;
+  static constexpr std::size_t kBodyWidth = 22, kWallWidth = 20, kAttackWidth = 1400, kScriptWidth = 5;
 
   bool coincident = true;  ///< on a grid of halves and exactly beside each other; else at random places
   std::array<std::uint8_t, 12> general{};

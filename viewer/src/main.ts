@@ -443,8 +443,8 @@ function keepLink() {
 function openLink() {
   const wanted = fromLink(location.hash);
   const named = scene.launches.find((l) => l.launch === wanted.launch);
-  // One course of events is told as one, unless a link says otherwise.
-  showLaunch(named ?? (scene.together ? scene.launches[scene.launches.length - 1]! : scene.launches[0]!));
+  // Of one course of events the first is all of it.
+  showLaunch(named ?? scene.launches[0]!);
   look((wanted.looks as Looks | undefined) ?? (scene.flat ? 'plan' : 'orbit'));
   if (wanted.camera) {
     for (const v of views) v.place = wanted.camera;

@@ -662,7 +662,8 @@ struct Rows<Ticks> {
 template <>
 struct Words<Status::Again> {
   static constexpr std::array all{
-      Word{Status::Again::renew, "renew", "It lasts at least as long from now; its ticks go on as they were."},
+      Word{Status::Again::renew, "renew",
+           "It lasts at least as long from now; its ticks go on as they were."},
       Word{Status::Again::keep, "keep", "It stays as it is."},
       Word{Status::Again::add, "add", "Another one beside it, up to `most`."},
   };

@@ -16,7 +16,7 @@ namespace dardo::io {
 /// for what is told though it is so anyhow; "words.foe" is how a word of the data is said.
 class Messages {
  public:
-  /// Those that come with the library: share/dardo/messages.json is the same as a file.
+  /// Those that come with the library: the installed messages.json is the same as a file.
   static const Messages& standard();
   /// From JSON, an object of texts. Problems with what is no text, and with brackets that do not match. Keys
   /// that are not in it are not told.

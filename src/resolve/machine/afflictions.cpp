@@ -158,6 +158,7 @@ void Machine::unsettle(BodyId body, double time, Listener& listener) {
 void Machine::hold_at(double time, Listener& listener) {
   shots_.each([&](ShotSlot slot, Shot& s) {
     Flight& f = s.flight;
+    if (!stage_of(f).heeds_states) return;
     const bool back = fly_back(slot, time, listener);
     const bool comes_now = !back && s.next.kind != Event::Kind::none && s.next.time <= time + kInstant;
     if (!(f.course.time < time) || comes_now) return;
@@ -172,17 +173,27 @@ void Machine::hold_at(double time, Listener& listener) {
 /// Then they may be struck where they would have been passed, and the other way round.
 void Machine::settle_states(Listener& listener) {
   if (unsettled_.empty()) return;
-  double time = 0;
-  for (const Fall& f : unsettled_) time = std::max(time, f.time);
-  unsettled_.clear();
   shots_.each([&](ShotSlot slot, Shot& s) {
+    if (!stage_of(s.flight).heeds_states) return;
     looks_.anew(slot);
     if (s.flight.course.time <= until_) propose(slot, listener);
   });
   lastings_.each([&](LastingSlot slot, Stay& s) {
-    s.lasting.time = std::max(s.lasting.time, time);
-    gather(slot);
+    Lasting& l = s.lasting;
+    const Launched& launched = launches_[l.launch];
+    const Stage& stage = launched.stage(l.stage);
+    if (!stage.heeds_states) return;
+    const Extent extent(*stage.lasting, l, motions_);
+    const Act act(motions_, stage, launched.launch, launched.faction, motions_.state_time(until_));
+    bool all = false;
+    for (const Fall& f : unsettled_) {
+      l.time = std::max(l.time, f.time);
+      all = all || f.body == launched.launch.by;  // who is asked about for everybody
+      if (l.time <= s.gathered) expect_anew(s, extent, act, f.body);
+    }
+    all ? gather(slot) : push_next(slot);
   });
+  unsettled_.clear();
 }
 
 }  // namespace dardo::detail

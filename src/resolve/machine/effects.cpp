@@ -101,7 +101,8 @@ void Machine::take_release(const Start& start, Listener& listener) {
   const Stage& stage = l.stage(start.stage);
   const auto& ready = stage.attack->ready;
   const bool pays = ready && !ready->costs.empty() && start.by_launch && start.round == 0;
-  if (!arena_->has(l.launch.by) || (!pays && stage.at_release.empty())) return;
+  // Who has fallen meanwhile feels nothing of it.
+  if (!motions_.stands(l.launch.by) || (!pays && stage.at_release.empty())) return;
   Happening& told = happening_;
   told = {.what = Happening::What::released,
           .on = l.launch.by,

@@ -173,8 +173,8 @@ void Machine::begin_launch(const Start& start, Listener& listener) {
     };
     const BodyId by = l.launch.by;
     if (!l.launch.from && !(though_fallen ? arena_->has(by) : motions_.stands(by))) {
-      listener.on_refused(
-          start.launch, {{"/launch/by", "has fallen and attacks nobody", "a body that stands"}}, start.time);
+      const Problems fallen{{"/launch/by", "has fallen and attacks nobody", "a body that stands"}};
+      if (start.round == 0) listener.on_refused(start.launch, fallen, start.time);
       return;
     }
     if (!sound()) return;

@@ -53,7 +53,8 @@ void Machine::begin_rounds(const Start& start, Listener& listener) {
   if (!burst || start.round > 0) return;
   if (start.by_launch && burst->count > 1) {
     if (!burst->aims_anew) aim_now(l, start.time);
-    if (!burst->follows_muzzle && !l.launch.from) l.launch.muzzle_at = muzzle_point(Moment(motions_, start.time), l.launch);
+    if (!burst->follows_muzzle && !l.launch.from)
+      l.launch.muzzle_at = muzzle_point(Moment(motions_, start.time), l.launch);
   }
   for (std::uint32_t i = 1; i < burst->count && may_wait(start.launch, start.time, listener); ++i) {
     Start round = start;

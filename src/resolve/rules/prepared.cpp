@@ -107,8 +107,9 @@ Stage& Prepared::next_stage(const Attack& attack, std::uint32_t depth) {
   if (attack.ready) {
     for (const Cost& c : attack.ready->costs) s.costs.emplace_back(c.number);
   }
-  heeds_states_ = heeds_states_ || !attack.needs.empty() || !attack.forbids.empty() || !attack.tags.empty() ||
-                  !attack.conditions.empty() || !attack.rules.empty();
+  s.heeds_states = !attack.needs.empty() || !attack.forbids.empty() || !attack.tags.empty() ||
+                   !attack.conditions.empty() || !attack.rules.empty();
+  heeds_states_ = heeds_states_ || s.heeds_states;
   s.at_once = goes(attack) == Goes::at_once;
   std::tie(s.pierce, s.ricochet) = what_it_meets(attack);
   return s;

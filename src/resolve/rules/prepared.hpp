@@ -67,6 +67,8 @@ struct Stage {
   std::optional<double> near;  ///< the distance of its `near`
   NamedWords needs, forbids, tags;
   bool names_tags = false;  ///< any of these
+  /// Whom it strikes goes by tags, numbers, or what the game says.
+  bool heeds_states = false;
   NamedMaterials turns_at, pierced;
   std::vector<OrderKey> order;
   std::vector<ConditionKey> conditions;
