@@ -89,6 +89,8 @@ struct Resolving {
 /// What comes of each.
 std::vector<Outcome> outcomes_of(const io::Scene& scene, const std::vector<const io::SceneLaunch*>& launches,
                                  const Resolving& how);
+/// Prints all that happens in launches that are told together, by time; of what comes at once in their order.
+void print_course(const std::vector<Outcome>& outcomes, const Arena& arena);
 /// Prints them as tables, a line for each first when there are several, and together before that all that
 /// happens by time; `only` and `sort` as on the command line.
 void print_outcomes(const io::Scene& scene, const std::vector<Outcome>& outcomes, bool together,

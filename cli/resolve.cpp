@@ -272,9 +272,6 @@ std::vector<Outcome> outcomes_of(const io::Scene& scene, const std::vector<const
   return out;
 }
 
-namespace {
-
-/// All that happens in launches that are told together, by time; of what comes at once in their order.
 void print_course(const std::vector<Outcome>& outcomes, const Arena& arena) {
   struct Event {
     double time;
@@ -308,8 +305,6 @@ void print_course(const std::vector<Outcome>& outcomes, const Arena& arena) {
   rows.print("");
   fmt::print("\n");
 }
-
-}  // namespace
 
 void print_outcomes(const io::Scene& scene, const std::vector<Outcome>& outcomes, bool together,
                     const std::string& only, const std::string& sort) {

@@ -32,21 +32,28 @@ class Skirmish::ToGame final : public detail::Listener {
   }
   void on_fell(BodyId body, double) override { state_.arena.fall(body); }
   void on_end(const detail::Flown& f) override {
-    sinks_.end(sinks_.end_context,
-               {state_.machine.launched(f.launch).number, f.ended, f.time, f.place, f.by});
+    tell_end(f.launch, f.stage, f.number, f.cause, {0, f.ended, f.time, f.place, f.by});
   }
   void on_over(const detail::LastingOver& o) override {
-    sinks_.end(sinks_.end_context,
-               {state_.machine.launched(o.lasting.launch).number, o.ended, o.time, o.place, o.by});
+    const detail::Lasting& l = o.lasting;
+    tell_end(l.launch, l.stage, l.number, l.cause, {0, o.ended, o.time, o.place, o.by});
   }
   void on_chain(const detail::Chain& c) override {
-    sinks_.end(sinks_.end_context,
-               {state_.machine.launched(c.launch).number, Ended::spent, c.time, c.last, {}});
+    tell_end(c.launch, c.stage, c.number, c.cause, {0, Ended::spent, c.time, c.last, {}});
   }
   void on_presence(const Presence& p) override { sinks_.presence(sinks_.presence_context, p); }
   void on_limit(const LimitMet& met) override { sinks_.limit(sinks_.limit_context, met); }
 
  private:
+  /// With whose it was.
+  void tell_end(detail::LaunchSlot launch, std::uint32_t stage, std::uint32_t carrier, std::uint32_t cause,
+                ShotEnd end) {
+    const detail::Launched& l = state_.machine.launched(launch);
+    end.launch = l.number, end.attacker = l.launch.by, end.attack = l.stage(stage).name;
+    end.stage = stage, end.carrier = carrier, end.cause = cause;
+    sinks_.end(sinks_.end_context, end);
+  }
+
   State& state_;
   const Sinks& sinks_;
 };

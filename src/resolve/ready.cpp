@@ -91,7 +91,9 @@ class Asker {
 
   void ask_cost(const Cost& cost) {
     const Motions& motions = moment_.motions();
-    const auto number = [&](const std::string& name) { return motions.number(launch_.by, name, moment_.state_time()).value_or(0); };
+    const auto number = [&](const std::string& name) {
+      return motions.number(launch_.by, name, moment_.state_time()).value_or(0);
+    };
     const double leaves = cost.leaves_share.empty() ? cost.leaves : cost.leaves * number(cost.leaves_share);
     const double missing = cost.amount + leaves - number(cost.number);
     if (missing > 0)

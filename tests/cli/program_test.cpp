@@ -20,6 +20,7 @@ using dardo::test::Folder;
 using Json = nlohmann::json;
 
 const std::string kHarbour = dardo::test::source_path("scenes/harbour.json");
+const std::string kSlipway = dardo::test::source_path("scenes/slipway.json");
 const std::string kJetty = dardo::test::source_path("scenes/jetty.json");
 
 #ifdef DARDO_HAS_VIEWER
@@ -330,6 +331,61 @@ TEST(Report, HoldsAllThatThereIsAsDataInThePage) {
   // Nothing in the data can end the script that holds it, and nothing is fetched.
   EXPECT_FALSE(has(page.substr(from, to - from), "<"));
   EXPECT_FALSE(has(page, "src=\"http"));
+}
+
+TEST(Resolve, TogetherIsOneCourseByTime) {
+  const Finished r = dardo_run({"resolve", kSlipway, "--together"});
+  ASSERT_EQ(r.code, 0) << r.err;
+  EXPECT_EQ(r.err, "");
+  std::istringstream lines(r.out);
+  double last = -1;
+  std::size_t count = 0;
+  for (std::string line; std::getline(lines, line) && !line.empty(); ++count) {
+    const double time = std::stod(line);
+    EXPECT_GE(time, last) << line;
+    last = time;
+  }
+  EXPECT_GT(count, 40u);
+  EXPECT_TRUE(has(r.out, "/launch is not ready: ready in 2.70 s: its uses are spent"));
+  EXPECT_TRUE(has(r.out, "health 0: it falls"));
+  // The same for machines; alone nothing of it is known.
+  const Json together = Json::parse(dardo_run({"resolve", kSlipway, "--together", "--json"}).out);
+  EXPECT_TRUE(dardo::test::validates(dardo::io::outcome_schema(), together));
+  const auto late = [](const Json& out) { return out["launches"][5]["ended"].get<std::string>(); };
+  EXPECT_EQ(late(together), "not_ready");
+  EXPECT_NE(late(Json::parse(dardo_run({"resolve", kSlipway, "--json"}).out)), "not_ready");
+}
+
+TEST(Describe, SaysAttacksInWordsAndComparesLevels) {
+  const Finished all = dardo_run({"describe", kSlipway});
+  ASSERT_EQ(all.code, 0) << all.err;
+  EXPECT_TRUE(has(all.out, "cutlass: a swing, 5 to 8 blade damage, a push of 1.5\n"));
+  const Finished one = dardo_run({"describe", kSlipway, "pitch-pot", "--level", "3"});
+  ASSERT_EQ(one.code, 0) << one.err;
+  EXPECT_TRUE(has(one.out, "pitch-pot, level 3\n"));
+  EXPECT_TRUE(has(one.out, "The shape is a ball with a radius of 4.84 m.\n"));
+  EXPECT_TRUE(has(one.out, "- Beyond 4 bodies nobody is struck.\n"));
+  const Finished both = dardo_run({"describe", kSlipway, "pitch-pot", "--compare", "-", "tarred"});
+  ASSERT_EQ(both.code, 0) << both.err;
+  EXPECT_TRUE(has(both.out, "itself and level tarred"));
+  EXPECT_TRUE(has(both.out, "/windup/for"));
+  const Json json = Json::parse(dardo_run({"describe", kSlipway, "grog", "--json"}).out);
+  EXPECT_EQ(json["attacks"][0]["text"][0]["places"].contains("shape"), false);
+  EXPECT_GT(json["attacks"][0]["numbers"].size(), 8u);
+  // What is not there is said with what is.
+  const std::pair<std::vector<std::string>, std::string> wrong[] = {
+      {{"describe", kSlipway, "grogg"},
+       "ATTACK: \"grogg\" is not an attack of this scene; one of water-pail"},
+      {{"describe", kSlipway, "grog", "--level", "2"}, "--level: \"2\" is not a level of grog; it has none"},
+      {{"describe", kSlipway, "pitch-pot", "--compare", "1", "9"}, "one of 1, 2, 3, tarred"},
+      {{"describe", kSlipway, "--level", "2"}, "of which attack?"},
+      {{"describe", kSlipway, "grog", "--messages", "/nowhere.json"}, "/nowhere.json"}};
+  for (const auto& [arguments, message] : wrong) {
+    const Finished r = dardo_run(arguments);
+    EXPECT_EQ(r.code, 2);
+    EXPECT_EQ(r.out, "");
+    EXPECT_TRUE(has(r.err, message)) << r.err;
+  }
 }
 
 TEST(Demo, PrintsTheTablesAndWritesThePictures) {

@@ -443,6 +443,30 @@ TEST(Effects, ComeByTargetOrByEffect) {
   EXPECT_EQ(lefts(EffectOrder::by_target), (std::vector<double>{1, 0}));
 }
 
+TEST(Effects, WhoFallsByThemIsToldInEitherOrder) {
+  for (const EffectOrder order : {EffectOrder::by_target, EffectOrder::by_effect}) {
+    Row row;
+    const Attack roar{.name = "roar",
+                      .delivery = AreaDelivery{.shape = BallArea{20}},
+                      .effects = {Damage{.amount = 15}, Damage{.amount = 5}},
+                      .effect_order = order};
+    const Outcome out = row.shoot(roar);
+    ASSERT_EQ(out.strikes.size(), 2u);
+    for (const Strike& s : out.strikes) EXPECT_TRUE(s.felled);
+  }
+}
+
+TEST(Statuses, OneThatIsEndedTicksNoMore) {
+  Row row;
+  const std::vector<Launching> all{{bolt({burning(3, false, true)}), {.by = row.mara, .toward = row.one}},
+                                   {bolt({Status{.name = "doused", .lasts_s = 1, .ends = {"burning"}}}),
+                                    {.by = row.mara, .toward = row.one, .at_s = 1}}};
+  row.arena.update();
+  const auto outcomes = resolve_together(row.arena, all);
+  EXPECT_EQ(tick_times(outcomes[0].happenings), (std::vector<double>{0.5}));
+  EXPECT_EQ(outcomes[0].happenings.back().why, Happening::Over::ended);
+}
+
 TEST(Releases, CostAndComeToTheAttacker) {
   Row row;
   ASSERT_TRUE(row.arena.set_number(row.mara, "breath", 10).empty());

@@ -31,7 +31,12 @@ struct ShotEnd {
   Ended ended = Ended::life;
   double time_s = 0;  ///< since the skirmish began
   Vec3 place;
-  Blocker by;
+  Blocker by;  ///< what ended it
+  // Whose it was, as in a strike.
+  BodyId attacker = {};
+  Name attack = {};
+  std::uint32_t stage = 0, carrier = 0;
+  std::uint32_t cause = 0;  ///< the number of the strike that led to it, from 1; 0: none
 };
 
 /// A shot in flight, for drawing it.

@@ -78,6 +78,8 @@ void Machine::push_next(AfflictionSlot slot) {
 }
 
 void Machine::decide(AfflictionSlot slot, double time, Listener& listener) {
+  // One that another has ended in this instant does nothing more.
+  if (std::find(ended_.begin(), ended_.end(), slot) != ended_.end()) return;
   Affliction& a = afflictions_[slot];
   const Status& status = status_of(a);
   const auto due = a.next_tick(status);

@@ -55,8 +55,13 @@ void Machine::take_effect(EffectDone& done, double time, const Affliction& given
   }
 }
 
-void Machine::tell_strike(Strike& strike, Listener& listener) {
+/// Whether the ledger has it that its body falls by it.
+void Machine::mark_felled(Strike& strike) const {
   for (const Fall& fall : falls_) strike.felled = strike.felled || fall.body == strike.body;
+}
+
+void Machine::tell_strike(Strike& strike, Listener& listener) {
+  mark_felled(strike);
   const bool fell = listener.on_strike(strike);
   if (fell && !strike.felled) falls_.push_back({strike.body, strike.time_s});
   settle_falls(listener);
@@ -90,6 +95,7 @@ void Machine::record_together(const Start& start, Outcome& out, Listener& listen
     for (std::uint32_t i = 0; i < out.strikes.size(); ++i)
       come(out.strikes[i], start.launch, e, {first + i, key(out.strikes[i])}, listener);
   }
+  for (Strike& s : out.strikes) mark_felled(s);  // before the first is told, and the falls are in force
   for (Strike& s : out.strikes) tell_strike(s, listener);
   for (std::uint32_t i = 0; i < out.strikes.size(); ++i)
     follow_strike(start.launch, out.strikes[i], first + i, key(out.strikes[i]));

@@ -231,6 +231,7 @@ class Machine : private MachineState {
   std::uint32_t number_strike(Strike& strike, LaunchSlot launch, std::uint64_t key);
   void come(Strike& strike, LaunchSlot launch, std::uint32_t effect, const Cause& cause, Listener& listener);
   void take_effect(EffectDone& done, double time, const Affliction& given, Listener& listener);
+  void mark_felled(Strike& strike) const;
   void tell_strike(Strike& strike, Listener& listener);
   void take_release(const Start& start, Listener& listener);
   void tell(Happening& told, Listener& listener);
