@@ -24,6 +24,8 @@ inline ShotDelivery endless(ShotPath path) {
   return shot;
 }
 
+inline constexpr int kWarm = 16;  ///< ticks before anything is timed
+
 /// What of a fight differs from the usual one.
 struct Manner {
   std::int64_t bodies = 10000, shots = 10000;

@@ -9,8 +9,6 @@ namespace {
 
 using namespace bench;
 
-constexpr int kWarm = 16;
-
 Attack burning() {
   return {.name = "oil",
           .delivery = AreaDelivery{.shape = BallArea{3}, .lasts = Lasts{.for_s = 3600, .every_s = 0.5}},

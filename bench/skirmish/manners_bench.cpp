@@ -9,8 +9,6 @@ namespace {
 
 using namespace bench;
 
-constexpr int kWarm = 16;
-
 void usual_to(benchmark::State& state, const Manner& manner) {
   Fight usual({.shots = manner.shots, .two_sides = manner.two_sides}), other(manner);
   std::vector<double> theirs, ratio;

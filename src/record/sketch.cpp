@@ -250,6 +250,7 @@ TimeSpan span_of(const Outcome& outcome) {
   TimeSpan out{outcome.start_s, std::max(outcome.start_s, outcome.end_s)};
   const auto add = [&](double time_s) { out.to_s = std::max(out.to_s, time_s); };
   for (const Strike& s : outcome.strikes) add(s.time_s);
+  for (const Happening& h : outcome.happenings) add(h.time_s);
   for (const Mark& m : outcome.marks) {
     if (const auto* lasted = std::get_if<LastingMark>(&m)) add(lasted->to_s);
     if (const auto* flight = std::get_if<FlightMark>(&m)) add(flight->times.back());
