@@ -148,28 +148,30 @@ CLI::App* add_look(CLI::App& app, LookOptions& options) {
   return command;
 }
 
+const char* const kFirstSteps =
+    "First steps:\n"
+    "  dardo demo                                        a harbour at night: tables and pictures\n"
+    "  dardo resolve scenes/harbour.json                 who is struck, and why the others are not\n"
+    "  dardo resolve scenes/harbour.json --only near     who was spared by little\n"
+    "  dardo resolve scenes/harbour.json --why raider-3  every gate for one body, with its numbers\n"
+    "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
+    "  dardo draw scenes/harbour.json --launch odo-fire-pot --frames 6 -o pot.png   moment by moment\n"
+    "  dardo report scenes/harbour.json -o harbour.html   all of it as a page, with a time slider\n"
+    "  dardo resolve scenes/harbour.json --together      all of it as one fight\n"
+    "  dardo describe scenes/harbour.json fire-pot       an attack in words, made from its numbers\n"
+    "  dardo aim scenes/harbour.json --launch tessa-flare   how to meet a moving target\n"
+    "  dardo look scenes/harbour.json --from mara --to raider-3   who sees whom\n"
+    "  dardo schema > scene.schema.json                  so that your editor completes and checks "
+    "scenes\n\n"
+    "SCENE is a file, or - for standard input.\n"
+    "Exit codes: 0 done, 1 an expectation failed, 2 bad input or usage.";
+
 int run(int argc, char** argv) {
   CLI::App app{"Which targets an attack reaches, and why the others are not."};
   app.name("dardo");
   app.set_version_flag("--version", "dardo " DARDO_VERSION);
   app.require_subcommand(1);
-  app.footer(
-      "First steps:\n"
-      "  dardo demo                                        a harbour at night: tables and pictures\n"
-      "  dardo resolve scenes/harbour.json                 who is struck, and why the others are not\n"
-      "  dardo resolve scenes/harbour.json --only near     who was spared by little\n"
-      "  dardo resolve scenes/harbour.json --why raider-3  every gate for one body, with its numbers\n"
-      "  dardo draw scenes/harbour.json --launch tessa-horn -o horn.png\n"
-      "  dardo draw scenes/harbour.json --launch odo-fire-pot --frames 6 -o pot.png   moment by moment\n"
-      "  dardo report scenes/harbour.json -o harbour.html   all of it as a page, with a time slider\n"
-      "  dardo resolve scenes/harbour.json --together      all of it as one fight\n"
-      "  dardo describe scenes/harbour.json flare-sling    an attack in words, made from its numbers\n"
-      "  dardo aim scenes/harbour.json --launch tessa-flare   how to meet a moving target\n"
-      "  dardo look scenes/harbour.json --from mara --to raider-3   who sees whom\n"
-      "  dardo schema > scene.schema.json                  so that your editor completes and checks "
-      "scenes\n\n"
-      "SCENE is a file, or - for standard input.\n"
-      "Exit codes: 0 done, 1 an expectation failed, 2 bad input or usage.");
+  app.footer(kFirstSteps);
 
   ResolveOptions resolve;
   auto* resolve_command = add_resolve(app, resolve);

@@ -508,12 +508,7 @@ class OutcomeReader {
       out.emplace_back(
           PathMark{vec3(m, "from"), vec3(m, "to"), maybe_number(m, "radius").value_or(0), number(m, "time")});
     } else if (const auto ring = f.at("ring")) {
-      const Fields m(reader_, *ring, {"center", "radius", "time", "fades"});
-      RingMark mark{vec3(m, "center"), number(m, "radius"), number(m, "time"), {}};
-      for (const Place& item : m.has("fades") ? list(m, "fades") : std::vector<Place>{}) {
-        if (const auto two = reader_.numbers(item, 2)) mark.fades.push_back({(*two)[0], (*two)[1]});
-      }
-      out.emplace_back(std::move(mark));
+      read_ring(*ring, out);
     } else if (const auto line = f.at("sight")) {
       const Fields m(reader_, *line, {"from", "to", "cut", "time"});
       SightMark sight{vec3(m, "from"), vec3(m, "to"), std::nullopt, number(m, "time")};
@@ -587,6 +582,15 @@ class OutcomeReader {
     for (const Place& item : list(m, "hitboxes"))
       detail::RowReader(reader_, names).read(item, mark.hitboxes.emplace_back());
     mark.ended = word(m, "ended", Ended::not_ready);
+    out.emplace_back(std::move(mark));
+  }
+
+  void read_ring(const Place& place, std::vector<Mark>& out) {
+    const Fields m(reader_, place, {"center", "radius", "time", "fades"});
+    RingMark mark{vec3(m, "center"), number(m, "radius"), number(m, "time"), {}};
+    for (const Place& item : m.has("fades") ? list(m, "fades") : std::vector<Place>{}) {
+      if (const auto two = reader_.numbers(item, 2)) mark.fades.push_back({(*two)[0], (*two)[1]});
+    }
     out.emplace_back(std::move(mark));
   }
 

@@ -378,6 +378,39 @@ void add_conditions(Json& d) {
   d["toward"]["dependencies"] = {{"zone", {"body"}}, {"point", {"body"}}};
 }
 
+/// A level is an attack of its own once its patch is made: the reader checks it.
+Json levels_schema() {
+  const Json patch{{"type", "object"}, {"description", "A JSON Merge Patch (RFC 7396) over the attack."}};
+  const Json growth{
+      {"type", "object"},
+      {"additionalProperties", false},
+      {"minProperties", 1},
+      {"maxProperties", 1},
+      {"properties",
+       {{"add", {{"description", "So much more each level."}, {"type", "number"}}},
+        {"times", {{"description", "By this factor each level."}, {"type", "number"}}},
+        {"list",
+         {{"description", "One for each level."}, {"type", "array"}, {"items", {{"type", "number"}}}}}}}};
+  return {
+      {"type", "object"},
+      {"additionalProperties", false},
+      {"properties",
+       {{"from", {{"description", "The first level by number; 1 unless said."}, {"type", "integer"}}},
+        {"to", {{"description", "The last one."}, {"type", "integer"}}},
+        {"grow",
+         {{"description", "How numbers of the attack grow from the first level on, by their JSON pointers."},
+          {"type", "object"},
+          {"additionalProperties", growth}}},
+        {"patches",
+         {{"description", "Patches by the number of a level, or by the name of one."},
+          {"type", "object"},
+          {"additionalProperties", patch}}},
+        {"build_on",
+         {{"description", "Each patch comes on top of those before it; else on the attack itself."},
+          {"type", "boolean"}}}}}};
+  // Only an attack that has a name has levels.
+}
+
 std::string make_scene_schema() {
   SchemaWriter writer;
   const auto section = [](std::string_view says, const Json& item, bool list) {
@@ -427,36 +460,7 @@ std::string make_scene_schema() {
   p["attacks"] = section("What can be launched, by name.", writer.of<Attack>(), false);
   p["launches"] = section("Uses of attacks.", writer.of<LaunchEntry>(), true);
   writer.definitions["name"] = {{"type", "string"}, {"minLength", 1}, {"maxLength", 64}};
-  // A level is an attack of its own once its patch is made: the reader checks it.
-  const Json patch{{"type", "object"}, {"description", "A JSON Merge Patch (RFC 7396) over the attack."}};
-  const Json growth{
-      {"type", "object"},
-      {"additionalProperties", false},
-      {"minProperties", 1},
-      {"maxProperties", 1},
-      {"properties",
-       {{"add", {{"description", "So much more each level."}, {"type", "number"}}},
-        {"times", {{"description", "By this factor each level."}, {"type", "number"}}},
-        {"list",
-         {{"description", "One for each level."}, {"type", "array"}, {"items", {{"type", "number"}}}}}}}};
-  writer.definitions["levels"] = {
-      {"type", "object"},
-      {"additionalProperties", false},
-      {"properties",
-       {{"from", {{"description", "The first level by number; 1 unless said."}, {"type", "integer"}}},
-        {"to", {{"description", "The last one."}, {"type", "integer"}}},
-        {"grow",
-         {{"description", "How numbers of the attack grow from the first level on, by their JSON pointers."},
-          {"type", "object"},
-          {"additionalProperties", growth}}},
-        {"patches",
-         {{"description", "Patches by the number of a level, or by the name of one."},
-          {"type", "object"},
-          {"additionalProperties", patch}}},
-        {"build_on",
-         {{"description", "Each patch comes on top of those before it; else on the attack itself."},
-          {"type", "boolean"}}}}}};
-  // Only an attack that has a name has levels.
+  writer.definitions["levels"] = levels_schema();
   add_conditions(writer.definitions);
   Json named = writer.definitions["attack"];
   named["properties"]["levels"] = {{"description", "Other attacks made of this one, by number or by name."},
@@ -571,6 +575,21 @@ class ReferenceWriter {
   }
 };
 
+constexpr std::string_view kLevelsSection =
+    "\n## levels\n\nOther attacks made of one of `attacks`: its `levels`. Each is read and checked as an "
+    "attack of its own.\n\n| key | what | unit and range | unless said |\n|---|---|---|---|\n"
+    "| `from` | The first level by number. | whole number | 1 |\n"
+    "| `to` | The last one. | whole number | none by number |\n"
+    "| `grow` | How numbers of the attack grow from the first level on, by their JSON pointers: each by "
+    "one "
+    "of `add` (so much more each level), `times` (by this factor each level), `list` (one number for each "
+    "level). | object |  |\n"
+    "| `patches` | JSON Merge Patches (RFC 7396) by the number of a level, or by the name of one; after "
+    "what "
+    "grows. | object |  |\n"
+    "| `build_on` | Each patch comes on top of those before it; else on the attack itself. | true or false "
+    "| false |\n";
+
 std::string make_reference() {
   ReferenceWriter w;
   w.section<FactionEntry>("Who is what to whom: one of `factions`.");
@@ -595,20 +614,7 @@ std::string make_reference() {
       "instead of `at` and `facing`.");
   w.section<SlopeEntry>("Ground that slopes: `ground`, instead of a height.");
   w.section<Attack>("One of `attacks`.");
-  w.page +=
-      "\n## levels\n\nOther attacks made of one of `attacks`: its `levels`. Each is read and checked as an "
-      "attack of its own.\n\n| key | what | unit and range | unless said |\n|---|---|---|---|\n"
-      "| `from` | The first level by number. | whole number | 1 |\n"
-      "| `to` | The last one. | whole number | none by number |\n"
-      "| `grow` | How numbers of the attack grow from the first level on, by their JSON pointers: each by "
-      "one "
-      "of `add` (so much more each level), `times` (by this factor each level), `list` (one number for each "
-      "level). | object |  |\n"
-      "| `patches` | JSON Merge Patches (RFC 7396) by the number of a level, or by the name of one; after "
-      "what "
-      "grows. | object |  |\n"
-      "| `build_on` | Each patch comes on top of those before it; else on the attack itself. | true or false "
-      "| false |\n";
+  w.page += kLevelsSection;
   w.kinds<Delivery>("A delivery.");
   w.kinds<AreaShape>("What an area covers, in its frame: x along it, y to its left, z up.");
   w.section<DiscArea>("What an area covers in a flat scene.");

@@ -8,26 +8,11 @@
 
 #include "dardo/arena/ids.hpp"
 #include "dardo/geometry/rotation.hpp"
+#include "resolve/rules/hash.hpp"
 
 // State as bytes, field by field, least byte first; and back, where nothing is trusted. One function of a
 // struct's fields serves both: `fields(bytes, struct)`.
 namespace dardo::detail {
-
-/// Fowler, Noll and Vo's hash (1a, 64 bits).
-class Hash {
- public:
-  void add(std::string_view bytes) {
-    for (const char c : bytes) state_ = (state_ ^ static_cast<unsigned char>(c)) * 0x100000001b3u;
-  }
-  void add(std::uint64_t v) {
-    for (int i = 0; i < 64; i += 8) state_ = (state_ ^ (v >> i & 0xff)) * 0x100000001b3u;
-  }
-  void add(double v) { add(std::bit_cast<std::uint64_t>(v)); }
-  std::uint64_t value() const { return state_; }
-
- private:
-  std::uint64_t state_ = 0xcbf29ce484222325u;
-};
 
 class BytesOut {
  public:

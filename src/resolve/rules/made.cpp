@@ -3,15 +3,10 @@
 #include <algorithm>
 
 #include "resolve/rules/chance.hpp"
+#include "resolve/rules/hash.hpp"
 
 namespace dardo::detail {
 namespace {
-
-/// Fowler, Noll and Vo's hash (1a, 64 bits).
-std::uint64_t hashed(std::uint64_t state, std::string_view text) {
-  for (const char c : text) state = (state ^ static_cast<unsigned char>(c)) * 0x100000001b3u;
-  return state * 0x100000001b3u;
-}
 
 void name(EffectNames&, const Push&) {}
 void name(EffectNames& n, const Damage& d) { n.name = Name(d.kind), n.other = Name(d.from); }
@@ -23,8 +18,10 @@ void name(EffectNames& n, const Custom& c) { n.name = Name(c.name), n.other = Na
 /// Of effects of one identity the second, third, ... have keys of their own.
 template <class Names>
 void key(Names& n, std::string_view own, std::size_t kind, const std::vector<Names>& before) {
-  constexpr std::uint64_t kBasis = 0xcbf29ce484222325u;
-  const std::uint64_t identity = hashed(hashed(kBasis + kind, own), n.name.view());
+  constexpr std::string_view kEnd("\0", 1);
+  Hash hash(kind);
+  hash.add(own), hash.add(kEnd), hash.add(n.name.view()), hash.add(kEnd);
+  const std::uint64_t identity = hash.value();
   n.key = identity;
   const auto taken = [&](const Names& other) { return other.key == n.key; };
   for (std::uint64_t i = 0; std::any_of(before.begin(), before.end(), taken); ++i)
