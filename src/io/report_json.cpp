@@ -80,7 +80,8 @@ Json shape(const Any& any) {
 }
 
 Json leg(const Leg& l) {
-  Json out{{"from", l.start}, {"to", l.end}, {"at", point(l.from.at)}, {"facing", axes(l.from.turn)}};
+  Json out{{"from", l.start}, {"to", l.end}, {"at", point(l.from.at)}};
+  if (!(l.from.turn == Rotation{})) out["facing"] = axes(l.from.turn);
   if (l.velocity != Vec3{}) out["velocity"] = point(l.velocity);
   if (l.turn_rate != 0) out["axis"] = point(l.axis), out["turn_rate"] = l.turn_rate;
   return out;
@@ -99,12 +100,13 @@ void round_numbers(Json& value) {
   }
 }
 
-/// Each text once.
-class Texts {
+/// Each once, known by its number: thousands of bodies come to the same gates for the same reasons.
+class Once {
  public:
-  std::size_t operator()(std::string text) {
-    const auto [at, is_new] = numbers_.emplace(text, all_.size());
-    if (is_new) all_.push_back(std::move(text));
+  std::size_t operator()(Json one) {
+    const auto [at, is_new] =
+        numbers_.emplace(one.dump(-1, ' ', false, Json::error_handler_t::replace), all_.size());
+    if (is_new) all_.push_back(std::move(one));
     return at->second;
   }
   Json take() { return std::move(all_); }
@@ -112,6 +114,10 @@ class Texts {
  private:
   std::unordered_map<std::string, std::size_t> numbers_;
   Json all_ = Json::array();
+};
+struct Shared {
+  Once texts;
+  Once gates;
 };
 
 Json body(const Arena& arena, BodyId id) {
@@ -171,15 +177,15 @@ Json number_or_null(const std::optional<double>& v) { return v ? Json(*v) : Json
 
 /// A gate's name, its reason, what was measured, the limit, the margin, its text, whose stage, and whether
 /// the numbers are shares.
-Json gate(const Reading& r, const Arena& arena, Texts& texts) {
+std::size_t gate(const Reading& r, const Arena& arena, Shared& shared) {
   Json out = Json::array({name(r.gate), name(r.reason), number_or_null(r.measured), number_or_null(r.limit),
-                          number_or_null(r.margin), texts(explain(r, arena)), r.stage, r.of_share});
+                          number_or_null(r.margin), shared.texts(explain(r, arena)), r.stage, r.of_share});
   round_numbers(out);
-  return out;
+  return shared.gates(std::move(out));
 }
 
-Json verdict(const Verdict& v, const Arena& arena, Texts& texts) {
-  Json out{{"body", arena.body(v.body).id}, {"text", texts(explain(v, arena))}};
+Json verdict(const Verdict& v, const Arena& arena, Shared& shared) {
+  Json out{{"body", arena.body(v.body).id}, {"text", shared.texts(explain(v, arena))}};
   if (v.struck) {
     out["strike"] = v.strike;
   } else {
@@ -191,20 +197,36 @@ Json verdict(const Verdict& v, const Arena& arena, Texts& texts) {
   if (nearly_struck(v)) out["near"] = true;
   if (!v.deciding.by.body.empty()) out["by_body"] = arena.body(v.deciding.by.body).id;
   Json& gates = out["gates"] = Json::array();
-  for (const Reading& r : v.gates) gates.push_back(gate(r, arena, texts));
+  for (const Reading& r : v.gates) gates.push_back(gate(r, arena, shared));
+  return out;
+}
+
+/// A strike without what the page does not show, or takes to be as it mostly is.
+Json strike(Json out, const Json& launch) {
+  for (const char* unread : {"hitbox", "seen", "normal", "centre", "speed", "stage", "launch", "carrier"})
+    out.erase(unread);
+  if (out["cause"] == 0) out.erase("cause");
+  if (out["by"] == launch["by"] && out["attack"] == launch["attack"]) out.erase("by"), out.erase("attack");
+  Json power = Json::object();
+  for (const auto& [factor, value] : out["power"].items()) {
+    if (factor == "base" || factor == "arriving" || value != 1.0) power[factor] = value;
+  }
+  out["power"] = std::move(power);
+  round_numbers(out);
   return out;
 }
 
 Json launch(const Outcome& o, const Arena& arena) {
   Json out = detail::outcome_object(o, arena);
-  Texts texts;
+  Shared shared;
   Json verdicts = Json::array();
-  for (const Verdict& v : o.verdicts) verdicts.push_back(verdict(v, arena, texts));
-  out["verdicts"] = std::move(verdicts), out["texts"] = texts.take();
+  for (const Verdict& v : o.verdicts) verdicts.push_back(verdict(v, arena, shared));
+  out["verdicts"] = std::move(verdicts), out["gates"] = shared.gates.take(),
+  out["texts"] = shared.texts.take();
   out["end_text"] = explain_end(o, arena);
   const TimeSpan span = span_of(o);
   out["span"] = {span.from_s, span.to_s};
-  for (Json& s : out["strikes"]) round_numbers(s);
+  for (Json& s : out["strikes"]) s = strike(std::move(s), out);
   if (out.contains("happenings")) {
     for (Json& h : out["happenings"]) round_numbers(h);
   }

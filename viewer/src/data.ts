@@ -14,7 +14,7 @@ export interface Leg {
   from: number;
   to: number;
   at: Vec;
-  facing: Turn;
+  facing?: Turn; // upright, along x, if it says none
   velocity?: Vec;
   axis?: Vec;
   turn_rate?: number;
@@ -95,6 +95,7 @@ export interface Mark {
   dash?: { body: string; legs: Leg[]; hitboxes: Shape[]; ended: string };
 }
 
+/** Factors that are not one. */
 export interface Power {
   base: number;
   arriving: number;
@@ -129,18 +130,13 @@ export interface Strike {
   body: string;
   zone: string;
   time: number;
-  seen: number;
   distance: number;
   point: Vec;
-  normal: Vec;
-  speed: number;
   power: Power;
-  stage: number;
-  cause: number;
+  cause?: number;
   hop?: number;
-  by?: string;
+  by?: string; // the launch's own, if it says none
   attack?: string;
-  launch?: number;
   felled?: boolean;
   effects?: Effect[];
   spared?: Effect[];
@@ -159,7 +155,7 @@ export interface Verdict {
   of_share?: boolean;
   near?: boolean;
   by_body?: string;
-  gates: Gate[];
+  gates: number[]; // of the launch's
 }
 export interface Surface {
   wall?: string;
@@ -180,6 +176,7 @@ export interface Launch {
   happenings?: Happening[];
   surfaces?: Surface[];
   verdicts: Verdict[];
+  gates: Gate[];
   texts: string[];
   sketch: Mark[];
   warnings?: string[];

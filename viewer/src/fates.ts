@@ -70,9 +70,9 @@ export function plain(value: number): string {
   return String(Number(value.toPrecision(6)));
 }
 
-/** The factors of a strike's power that are not one. */
+/** The factors of a strike's power. */
 export function factorsOf(strike: Strike): [string, number][] {
-  return Object.entries(strike.power).filter(([name, v]) => name !== 'arriving' && (name === 'base' || v !== 1));
+  return Object.entries(strike.power).filter(([name]) => name !== 'arriving');
 }
 
 export interface Step {

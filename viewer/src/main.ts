@@ -144,7 +144,7 @@ function rowOf(cells: (string | Node)[], kind: 'td' | 'th', numbers: number[] = 
 function gatesOf(v: Verdict, of: Launch): HTMLElement {
   const table = document.createElement('table'), body = document.createElement('tbody'), head = document.createElement('thead');
   head.append(rowOf(['Gate', 'What it found', 'Measured', 'Limit', 'Margin'], 'th', [2, 3, 4]));
-  for (const [gate, reason, measured, limit, margin, text, stage, share] of v.gates) {
+  for (const [gate, reason, measured, limit, margin, text, stage, share] of v.gates.map((g) => of.gates[g]!)) {
     const number = (x: number | null) => (x === null ? '' : share ? `${(100 * x).toFixed(1)} %` : plain(Math.round(x * 1e4) / 1e4));
     const name = document.createElement('span');
     name.className = reason === 'none' ? 'verdict-passed' : 'verdict-stopped';
@@ -162,9 +162,9 @@ function strikesOn(id: string, of: Launch): HTMLElement[] {
     if (s.body !== id) return [];
     const factors = factorsOf(s).map(([name, v]) => `${name} ${plain(v)}`).join(' x ');
     const lines = [`Strike ${i + 1} at ${seconds(s.time)} on ${s.zone}, ${place(s.point)}: power ${plain(s.power.arriving)} = ${factors}`];
-    if (s.cause > 0) lines.push(`caused by strike ${s.cause}`);
+    if (s.cause) lines.push(`caused by strike ${s.cause}`);
     if (s.hop) lines.push(`hop ${s.hop}`);
-    if (s.by && s.by !== of.by) lines.push(`by ${s.by}, ${s.attack ?? ''}`);
+    if (s.by) lines.push(`by ${s.by}, ${s.attack ?? ''}`);
     lines.push(...effectsOf(s));
     return lines.map((text) => {
       const p = document.createElement('p');

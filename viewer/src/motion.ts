@@ -49,12 +49,12 @@ export function lastBegun<T>(list: readonly T[], time: number, begins: (one: T) 
 }
 
 export function poseOnLeg(leg: Leg, time: number): Pose {
-  const moves = leg.velocity !== undefined, turns = leg.turn_rate !== undefined;
-  if (!moves && !turns) return { at: leg.at, turn: leg.facing };
+  const facing = leg.facing ?? kUpright, moves = leg.velocity !== undefined, turns = leg.turn_rate !== undefined;
+  if (!moves && !turns) return { at: leg.at, turn: facing };
   const since = time - leg.from;
   const at = leg.velocity ? add(leg.at, times(leg.velocity, since)) : leg.at;
-  if (!leg.turn_rate || !leg.axis) return { at, turn: leg.facing };
-  return { at, turn: turnOf(about(leg.axis, leg.turn_rate * since), leg.facing) };
+  if (!leg.turn_rate || !leg.axis) return { at, turn: facing };
+  return { at, turn: turnOf(about(leg.axis, leg.turn_rate * since), facing) };
 }
 
 export function poseOn(legs: readonly Leg[], time: number): Pose {

@@ -1,57 +1,30 @@
 // The scene in three dimensions, without perspective.
 import {
-  AmbientLight, Box3, BoxGeometry, BufferGeometry, Color, ConeGeometry, DirectionalLight, DoubleSide, Group, InstancedMesh,
-  LineBasicMaterial, LineSegments, Matrix4, Mesh, MeshLambertMaterial, OctahedronGeometry, OrthographicCamera, Plane,
-  PlaneGeometry, Raycaster, RingGeometry, Scene as World, SphereGeometry, TorusGeometry, Vector2, Vector3, WebGLRenderer,
+  AmbientLight, BufferGeometry, DirectionalLight, DoubleSide, Group, LineBasicMaterial, LineSegments, Matrix4, Mesh,
+  MeshLambertMaterial, OrthographicCamera, Plane, PlaneGeometry, Raycaster, Scene as World, Vector2, Vector3, WebGLRenderer,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import { askAnew, color, factionColor } from './colors';
-import type { Body, Launch, Leg, Pose, Scene, Vec } from './data';
+import { Bodies } from './bodies';
+import { askAnew, color } from './colors';
+import type { Launch, Leg, Scene, Vec } from './data';
 import { concernedIn } from './fates';
 import { segments, shownOf, type Shown } from './marks';
-import {
-  add, bodyPose, kUpright, motionsOf, placed, poseOn, shotAt, size, minus, stateAt, timesOf,
-} from './motion';
+import { add, minus, placed, poseOn, shotAt, size, timesOf } from './motion';
 import { linesOf, matrixOf, segmentsOf, solidOf } from './shapes';
 
 export type Looks = 'orbit' | 'plan' | 'south' | 'east';
-
-/** How much room a body's hitboxes take, in its frame. */
-interface Room {
-  middle: Vec;
-  radius: number; // to the sides of its middle, at most
-  ahead: number;
-  high: number;
-}
-
-/** Many bodies' hitboxes of one kind, drawn at once. */
-interface Crowd {
-  mesh: InstancedMesh;
-  bodies: number[]; // the number of each instance's body
-  hitbox: number;
-}
 
 export class View {
   readonly camera = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
   private readonly world = new World();
   private readonly renderer: WebGLRenderer;
   readonly controls: OrbitControls;
-  private crowds: Crowd[] = [];
-  private placesOf: { crowd: Crowd; instance: number }[][] = []; // of each body, by hitbox
-  private signs: InstancedMesh[] = [];
-  private signOf: { mesh: InstancedMesh; instance: number }[] = [];
-  private halos!: InstancedMesh;
-  private noses!: InstancedMesh;
+  private readonly bodies: Bodies;
   private choice = new Group();
   private walls: { group: Group; legs: Leg[]; color: string }[] = [];
   private marks = new Group();
   private shown: Shown[] = [];
   private launch: Launch | null = null;
-  private motions = new Map<string, Leg[]>();
-  private moving: number[] = [];
-  private struckAt = new Map<string, number>();
-  private rooms: Room[] = []; // of each body
-  private numbers = new Map<string, number>();
   private labels: { node: HTMLElement; body: number }[] = [];
   private selected = -1;
   private lit = -1;
@@ -63,7 +36,8 @@ export class View {
   spent = { work: 0, draw: 0 };
 
   constructor(private readonly stage: HTMLElement, private readonly scene: Scene) {
-    this.renderer = new WebGLRenderer({ antialias: this.fine, preserveDrawingBuffer: true });
+    this.bodies = new Bodies(scene);
+    this.renderer = new WebGLRenderer({ antialias: this.bodies.fine, preserveDrawingBuffer: true });
     this.renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
     const canvas = this.renderer.domElement;
     canvas.setAttribute('aria-hidden', 'true');
@@ -76,10 +50,9 @@ export class View {
     const sun = new DirectionalLight(0xffffff, 1.6);
     sun.position.set(-3, -5, 8);
     this.world.add(sun);
-    scene.bodies.forEach((b, i) => this.numbers.set(b.id, i));
     this.addGround();
     this.addWalls();
-    this.addBodies();
+    this.world.add(...this.bodies.meshes);
     canvas.addEventListener('click', (e) => this.pick(e));
     this.resize();
     new ResizeObserver(() => this.resize()).observe(stage);
@@ -129,62 +102,6 @@ export class View {
     }
   }
 
-  private get fine(): boolean {
-    return this.scene.bodies.length <= 300;
-  }
-
-  private addBodies() {
-    const byBuild = new Map<string, number[]>();
-    this.scene.bodies.forEach((b, i) => {
-      const list = byBuild.get(b.build) ?? [];
-      list.push(i);
-      byBuild.set(b.build, list);
-    });
-    for (const [name, bodies] of byBuild) {
-      const hitboxes = this.scene.builds[name]!.hitboxes;
-      const all = new Box3();
-      hitboxes.forEach((h, hitbox) => {
-        const geometry = solidOf(h.shape, this.fine);
-        geometry.computeBoundingBox();
-        all.union(geometry.boundingBox!);
-        const mesh = new InstancedMesh(geometry, new MeshLambertMaterial({ color: 0xffffff }), bodies.length);
-        mesh.frustumCulled = false;
-        const crowd = { mesh, bodies, hitbox };
-        this.crowds.push(crowd);
-        bodies.forEach((b, instance) => (this.placesOf[b] ??= []).push({ crowd, instance }));
-        this.world.add(mesh);
-      });
-      const wide = Math.max(all.max.x - all.min.x, all.max.y - all.min.y) / 2;
-      const build: Room = {
-        middle: [(all.min.x + all.max.x) / 2, (all.min.y + all.max.y) / 2, (all.min.z + all.max.z) / 2],
-        radius: Math.max(0.1, wide), ahead: Math.max(0.1, all.max.x), high: all.max.z,
-      };
-      for (const b of bodies) this.rooms[b] = build;
-    }
-    // What colour says, the sign over the head says, too.
-    const solids = [new SphereGeometry(0.13, this.fine ? 12 : 4, this.fine ? 8 : 3), new BoxGeometry(0.2, 0.2, 0.2), new ConeGeometry(0.14, 0.24, 3).rotateX(Math.PI / 2), new OctahedronGeometry(0.16)];
-    const counts = [0, 0, 0, 0];
-    for (const b of this.scene.bodies) counts[b.faction % 4]! += 1;
-    this.signs = solids.map((g, i) => {
-      const mesh = new InstancedMesh(g, new MeshLambertMaterial({ color: 0xffffff }), Math.max(1, counts[i]!));
-      mesh.count = counts[i]!;
-      mesh.frustumCulled = false;
-      this.world.add(mesh);
-      return mesh;
-    });
-    const next = [0, 0, 0, 0];
-    this.scene.bodies.forEach((b, i) => {
-      this.signOf[i] = { mesh: this.signs[b.faction % 4]!, instance: next[b.faction % 4]!++ };
-    });
-    this.halos = new InstancedMesh(this.fine ? new TorusGeometry(1, 0.07, 8, 32) : new RingGeometry(0.9, 1.1, 12), new MeshLambertMaterial({ color: 0xffffff }), Math.max(1, this.scene.bodies.length));
-    // Which way it faces.
-    this.noses = new InstancedMesh(new BoxGeometry(1, 0.06, 0.06).translate(0.5, 0, 0), new MeshLambertMaterial({ color: 0xffffff }), Math.max(1, this.scene.bodies.length));
-    for (const m of [this.halos, this.noses]) {
-      m.frustumCulled = false;
-      this.world.add(m);
-    }
-  }
-
   /** What stands, and the ways that do not lead far away from it. */
   private extent(): { low: Vec; high: Vec } {
     const low: [number, number, number] = [Infinity, Infinity, Infinity], high: [number, number, number] = [-Infinity, -Infinity, -Infinity];
@@ -222,26 +139,15 @@ export class View {
 
   show(launch: Launch) {
     this.launch = launch;
-    this.motions = motionsOf(launch);
     for (const s of this.shown) {
       if (s.object instanceof Mesh || s.object instanceof LineSegments) s.object.geometry.dispose();
     }
     this.marks.clear();
-    this.struckAt.clear();
-    for (const s of launch.strikes) {
-      if (!this.struckAt.has(s.body)) this.struckAt.set(s.body, s.time);
-    }
     this.shown = shownOf(launch);
     for (const s of this.shown) this.marks.add(s.object);
-    // Who may look otherwise at another time.
-    this.moving = [];
-    this.scene.bodies.forEach((b, i) => {
-      const still = b.legs.length === 1 && !b.legs[0]!.velocity && !b.legs[0]!.turn_rate;
-      if (!still || this.motions.has(b.id) || b.states || this.struckAt.has(b.id) || b.id === launch.by) this.moving.push(i);
-    });
     this.makeLabels();
+    this.bodies.show(launch, this.time);
     this.paint();
-    this.placeAll(this.scene.bodies.keys(), this.time);
   }
 
   // ---- names
@@ -253,7 +159,7 @@ export class View {
     for (const id of concernedIn(this.launch!, kMost)) this.addLabel(id);
   }
   private addLabel(id: string) {
-    const body = this.numbers.get(id);
+    const body = this.bodies.numberOf(id);
     if (body === undefined || this.labels.some((l) => l.body === body)) return;
     const node = document.createElement('span');
     node.className = 'name';
@@ -267,8 +173,8 @@ export class View {
     const { width, height } = this.room;
     const taken: [number, number, number, number][] = [], p = new Vector3();
     for (const l of this.labels) {
-      const pose = this.poseOf(l.body, this.time);
-      const room = this.rooms[l.body]!;
+      const pose = this.bodies.poseOf(l.body, this.time);
+      const room = this.bodies.rooms[l.body]!;
       // Above its head: in a plane that is up the page.
       p.set(...(this.looks === 'plan' ? add(placed(pose, room.middle), [0, room.radius + 0.25, 0]) : add(pose.at, [0, 0, room.high + 0.35]))).project(this.camera);
       const x = Math.round((p.x * 0.5 + 0.5) * width), y = Math.round((0.5 - p.y * 0.5) * height);
@@ -286,49 +192,17 @@ export class View {
 
   // ---- time
 
-  poseOf(body: number, time: number): Pose {
-    const b: Body = this.scene.bodies[body]!;
-    return bodyPose(b, this.motions.get(b.id), time);
-  }
-  poseOfId(id: string, time = this.time): Pose | null {
-    const body = this.numbers.get(id);
-    return body === undefined ? null : this.poseOf(body, time);
-  }
   /** The middle of the box around its hitboxes. */
   middleOf(id: string): Vec | null {
-    const body = this.numbers.get(id), pose = this.poseOfId(id);
-    return pose && body !== undefined ? placed(pose, this.rooms[body]!.middle) : null;
-  }
-
-  private readonly part = new Matrix4();
-
-  private placeAll(bodies: Iterable<number>, time: number) {
-    let halos = 0;
-    for (const b of bodies) {
-      const body = this.scene.bodies[b]!, pose = this.poseOf(b, time);
-      const there = body.states ? stateAt(body, time).hitboxes : null;
-      for (const { crowd, instance } of this.placesOf[b]!) {
-        // What is not there any more is drawn without size.
-        put(crowd.mesh, instance, pose, there && !there[crowd.hitbox] ? 0 : 1);
-      }
-      const sign = this.signOf[b]!, room = this.rooms[b]!, middle = placed(pose, room.middle), r = room.radius + 0.18;
-      put(sign.mesh, sign.instance, { at: [middle[0], middle[1], pose.at[2] + room.high + 0.25], turn: kUpright }, 1);
-      put(this.noses, b, { at: middle, turn: pose.turn }, body.fallen ? 0 : 1, body.fallen ? 0 : room.ahead + 0.45);
-      const struck = (this.struckAt.get(body.id) ?? Infinity) <= time;
-      if (!struck && body.id !== this.launch?.by) continue;
-      put(this.halos, halos, { at: [middle[0], middle[1], pose.at[2] + 0.08], turn: kUpright }, r);
-      this.halos.setColorAt(halos++, color(struck ? '--reached' : '--ink'));
-    }
-    this.halos.count = halos;
-    if (this.halos.instanceColor) this.halos.instanceColor.needsUpdate = true;
-    for (const m of [...this.crowds.map((c) => c.mesh), ...this.signs, this.halos, this.noses]) m.instanceMatrix.needsUpdate = true;
+    const body = this.bodies.numberOf(id);
+    return body === undefined ? null : placed(this.bodies.poseOf(body, this.time), this.bodies.rooms[body]!.middle);
   }
 
   /** Everything where it is then; draws. */
   update(time: number) {
     const start = performance.now();
     this.time = time;
-    this.placeAll(this.moving, time);
+    this.bodies.place(time);
     for (const w of this.walls) {
       matrixOf(poseOn(w.legs, time), w.group.matrix);
       w.group.matrixWorldNeedsUpdate = true;
@@ -369,7 +243,7 @@ export class View {
     this.choice.clear();
     for (const [body, tone] of [[this.selected, '--ink'], [this.lit, '--sight']] as const) {
       if (body < 0) continue;
-      const room = this.rooms[body]!, pose = this.poseOf(body, this.time), middle = placed(pose, room.middle);
+      const room = this.bodies.rooms[body]!, pose = this.bodies.poseOf(body, this.time), middle = placed(pose, room.middle);
       const r = room.radius + 0.3, h = room.high + 0.15;
       const lines = segments(segmentsOf(linesOf({ ring: { near: 0, far: r, low: 0, high: h } })), new LineBasicMaterial({ color: color(tone) }));
       lines.position.set(middle[0], middle[1], pose.at[2]);
@@ -377,12 +251,12 @@ export class View {
     }
   }
   select(id: string | null) {
-    this.selected = id === null ? -1 : this.numbers.get(id) ?? -1;
+    this.selected = id === null ? -1 : this.bodies.numberOf(id) ?? -1;
     if (id !== null) this.addLabel(id);
     this.render();
   }
   light(id: string | null) {
-    this.lit = id === null ? -1 : this.numbers.get(id) ?? -1;
+    this.lit = id === null ? -1 : this.bodies.numberOf(id) ?? -1;
     if (id !== null) this.addLabel(id);
     this.render();
   }
@@ -392,11 +266,10 @@ export class View {
     const at = new Vector2(((event.clientX - box.left) / box.width) * 2 - 1, 1 - ((event.clientY - box.top) / box.height) * 2);
     const ray = new Raycaster();
     ray.setFromCamera(at, this.camera);
-    for (const c of this.crowds) c.mesh.computeBoundingSphere();
-    const hits = ray.intersectObjects([...this.crowds.map((c) => c.mesh), ...this.walls.map((w) => w.group)], true);
+    for (const solid of this.bodies.solids) solid.computeBoundingSphere();
+    const hits = ray.intersectObjects([...this.bodies.solids, ...this.walls.map((w) => w.group)], true);
     const first = hits[0];
-    const crowd = first && this.crowds.find((c) => c.mesh === first.object);
-    const id = crowd && first.instanceId !== undefined ? this.scene.bodies[crowd.bodies[first.instanceId]!]!.id : null;
+    const id = first?.instanceId !== undefined ? this.bodies.bodyAt(first.object, first.instanceId) : null;
     let spot = first?.point ?? null;
     if (!spot) spot = ray.ray.intersectPlane(new Plane(new Vector3(0, 0, 1), -(this.scene.ground?.at[2] ?? 0)), new Vector3());
     this.onPicked(id, spot ? [spot.x, spot.y, spot.z] : null);
@@ -483,15 +356,8 @@ export class View {
   }
   /** Where the drawn body is, as the graphics know it: for tests. */
   drawnAt(id: string): Vec | null {
-    const body = this.numbers.get(id);
-    for (const c of this.crowds) {
-      const instance = c.bodies.indexOf(body ?? -1);
-      if (instance < 0) continue;
-      c.mesh.getMatrixAt(instance, this.part);
-      const e = this.part.elements;
-      return [e[12]!, e[13]!, e[14]!];
-    }
-    return null;
+    const body = this.bodies.numberOf(id);
+    return body === undefined ? null : this.bodies.drawnAt(body);
   }
 
   /** Colours anew, as when the system turns dark. */
@@ -500,33 +366,6 @@ export class View {
     this.world.background = color('--paper');
     (this.world.getObjectByName('grid') as LineSegments<BufferGeometry, LineBasicMaterial>).material.color.copy(color('--grid'));
     this.walls.forEach((w) => ((w.group.children[0] as Mesh<BufferGeometry, MeshLambertMaterial> | undefined)?.material.color.copy(color(w.color))));
-    const tone = new Color();
-    for (const crowd of this.crowds) {
-      crowd.bodies.forEach((b, instance) => {
-        const body = this.scene.bodies[b]!;
-        tone.copy(color(body.fallen ? '--faint' : factionColor(body.faction)));
-        crowd.mesh.setColorAt(instance, tone);
-      });
-      if (crowd.mesh.instanceColor) crowd.mesh.instanceColor.needsUpdate = true;
-    }
-    this.scene.bodies.forEach((b, i) => {
-      const sign = this.signOf[i]!;
-      this.noses.setColorAt(i, color(factionColor(b.faction)));
-      // In a plane it stands on the body itself.
-      sign.mesh.setColorAt(sign.instance, color(this.scene.flat ? '--paper' : b.fallen ? '--faint' : factionColor(b.faction)));
-    });
-    for (const m of [...this.signs, this.noses]) {
-      if (m.instanceColor) m.instanceColor.needsUpdate = true;
-    }
+    this.bodies.paint();
   }
-}
-
-/** Sets the matrix of one of many; `along`: how long it is along its x, where that is not its size. */
-function put(mesh: InstancedMesh, instance: number, pose: Pose, scale: number, along = scale) {
-  const m = mesh.instanceMatrix.array, o = 16 * instance;
-  const [x, y, z] = pose.turn, a = pose.at;
-  m[o] = x[0] * along, m[o + 1] = x[1] * along, m[o + 2] = x[2] * along, m[o + 3] = 0;
-  m[o + 4] = y[0] * scale, m[o + 5] = y[1] * scale, m[o + 6] = y[2] * scale, m[o + 7] = 0;
-  m[o + 8] = z[0] * scale, m[o + 9] = z[1] * scale, m[o + 10] = z[2] * scale, m[o + 11] = 0;
-  m[o + 12] = a[0], m[o + 13] = a[1], m[o + 14] = a[2], m[o + 15] = 1;
 }

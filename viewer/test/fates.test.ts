@@ -5,13 +5,12 @@ import { concernedIn, differences, eventsOf, factorsOf, kNoFilter, passes, plain
 import { fromLink, toLink } from '../src/link';
 
 const strike = (body: string, time: number, arriving = 10): Strike => ({
-  body, zone: 'trunk', time, seen: time, distance: 3, point: [0, 0, 0], normal: [1, 0, 0], speed: 0,
-  power: { base: 5, zone: 2, order: 1, arriving }, stage: 0, cause: 0,
+  body, zone: 'trunk', time, distance: 3, point: [0, 0, 0], power: { base: 5, zone: 2, arriving },
 });
 const verdict = (body: string, text: number, more: Partial<Verdict> = {}): Verdict => ({ body, text, gates: [], ...more });
 const launch = (strikes: Strike[], verdicts: Verdict[]): Launch => ({
   launch: 'a', attack: 'b', by: 'mara', ended: 'spent', end_text: 'spent', origin: [0, 0, 0], end: [0, 0, 0], span: [0, 2],
-  strikes, verdicts, texts: ['struck', 'too far', 'behind crate-3'], sketch: [],
+  strikes, verdicts, gates: [], texts: ['struck', 'too far', 'behind crate-3'], sketch: [],
 });
 
 test('a filter takes those who pass all of it', () => {
@@ -48,7 +47,7 @@ test('events are in order, and one at one time', () => {
   assert.equal(many[1]!.what, 'strike 1: r0; strike 2: r1; strike 3: r2; strike 4: r3; and 5 more');
 });
 
-test('factors of one say nothing, but for the base', () => {
+test('what arrives is no factor, and numbers are told in six digits', () => {
   assert.deepEqual(factorsOf(strike('a', 0)), [['base', 5], ['zone', 2]]);
   assert.equal(plain(18.252900000001), '18.2529');
   assert.equal(plain(40), '40');
