@@ -289,6 +289,11 @@ void check_choice(Problems& out, const Attack& attack) {
                    "guided shot whose \"lost\" is \"pick_anew\""});
   if (attack.stagger_s != 0 && (area == nullptr || area->lasts))
     out.push_back({"/stagger", "means nothing but for an area in one instant", "no \"stagger\""});
+  const bool in_an_instant =
+      std::holds_alternative<RayDelivery>(attack.delivery) || (area != nullptr && !area->lasts);
+  if (attack.effect_order == EffectOrder::by_effect && (!in_an_instant || attack.stagger_s > 0))
+    out.push_back({"/effect_order", "means nothing for what strikes one after the other",
+                   "no \"effect_order\"; or a ray, or an area in one instant without \"stagger\""});
   if (std::holds_alternative<TrapDelivery>(attack.delivery)) {
     // What it does comes with what follows.
     if (attack.sight)

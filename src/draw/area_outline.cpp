@@ -189,19 +189,46 @@ AreaOutline outline_of(const AreaMark& mark) {
   return std::move(outliner.out);
 }
 
-void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan) {
+namespace {
+
+std::vector<std::vector<Spot>> seen(const std::vector<Line>& lines, const Plan& plan) {
+  std::vector<std::vector<Spot>> out;
+  for (const Line& line : lines) {
+    out.emplace_back();
+    for (const Vec3& p : line) out.back().push_back(plan(p));
+  }
+  return out;
+}
+
+}  // namespace
+
+void fill_faces(Canvas& canvas, const std::vector<std::vector<Spot>>& faces, Spot origin,
+                const std::vector<FalloffPoint>& fades, double alike, const Plan& plan) {
   const Color& color = canvas.colors().reached;
+  double most = 0;
+  for (const FalloffPoint& p : fades) most = std::max(most, p.factor);
+  if (!(most > 0)) {
+    for (const std::vector<Spot>& face : faces) canvas.polygon(face, color.faded(alike), color.faded(0), 0);
+    return;
+  }
+  // A picture is smaller than that.
+  constexpr double kDarkest = 0.3, kAll = 20000;
+  canvas.clip(faces);
+  for (std::size_t i = 0; i < fades.size(); ++i) {
+    const bool last = i + 1 == fades.size();
+    const double factor = last ? fades[i].factor : (fades[i].factor + fades[i + 1].factor) / 2;
+    const double from = fades[i].distance * plan.pixels_per_metre;
+    const double to = last ? kAll : fades[i + 1].distance * plan.pixels_per_metre;
+    if (to > from) canvas.band(origin, from, std::min(to, kAll), color.faded(kDarkest * factor / most));
+  }
+  canvas.unclip();
+}
+
+void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan) {
   const AreaOutline outline = outline_of(mark);
-  for (const Line& face : outline.faces) {
-    std::vector<Spot> spots;
-    for (const Vec3& p : face) spots.push_back(plan(p));
-    canvas.polygon(spots, color.faded(0.08), color.faded(0), 0);
-  }
-  for (const Line& line : outline.lines) {
-    std::vector<Spot> spots;
-    for (const Vec3& p : line) spots.push_back(plan(p));
-    canvas.polyline(spots, color.faded(0.75), 1.4);
-  }
+  fill_faces(canvas, seen(outline.faces, plan), plan(mark.pose.at), mark.fades, 0.08, plan);
+  for (const std::vector<Spot>& line : seen(outline.lines, plan))
+    canvas.polyline(line, canvas.colors().reached.faded(0.75), 1.4);
 }
 
 void draw_lasting(Canvas& canvas, const LastingMark& mark, const Plan& plan) {
@@ -213,29 +240,27 @@ void draw_lasting(Canvas& canvas, const LastingMark& mark, const Plan& plan) {
              std::max(0.0, std::min(leg.end, mark.to_s) - std::max(leg.start, mark.from_s));
   const int steps = mark.blade ? std::clamp(static_cast<int>(turns / (kPi / 15)), 6, 60) : 6;
   const double time = mark.to_s - mark.from_s;
-  std::vector<Vec3> tips;
+  const bool stays =
+      mark.blade && length(frame_at(mark, mark.to_s).at - frame_at(mark, mark.from_s).at) < 0.01;
+  std::vector<std::vector<Spot>> swept;
   for (int i = 0; i <= steps && time > 0; ++i) {
     const double t = mark.from_s + time * i / steps;
     const AreaOutline outline = outline_of({shape_at(mark, t), frame_at(mark, t)});
-    for (const Line& line : outline.lines) {
-      std::vector<Spot> spots;
-      for (const Vec3& p : line) spots.push_back(plan(p));
-      canvas.polyline(spots, color.faded(mark.blade ? 0.3 : 0.22), 1);
+    for (const std::vector<Spot>& line : seen(outline.lines, plan))
+      canvas.polyline(line, color.faded(mark.blade ? 0.3 : 0.22), 1);
+    for (std::vector<Spot>& face : seen(outline.faces, plan)) {
+      if (!mark.fades.empty())
+        swept.push_back(std::move(face));
+      else if (mark.blade || i == steps)
+        canvas.polygon(face, color.faded(0.06), color.faded(0), 0);
     }
-    if (mark.blade || i == steps) {
-      for (const Line& face : outline.faces) {
-        std::vector<Spot> spots;
-        for (const Vec3& p : face) spots.push_back(plan(p));
-        canvas.polygon(spots, color.faded(0.06), color.faded(0), 0);
-      }
-    }
+    // By the distance from where it is then: all of it at once only while that stays.
+    if (!stays && i < steps) swept.clear();
   }
-  const AreaOutline last = outline_of({shape_at(mark, mark.to_s), frame_at(mark, mark.to_s)});
-  for (const Line& line : last.lines) {
-    std::vector<Spot> spots;
-    for (const Vec3& p : line) spots.push_back(plan(p));
-    canvas.polyline(spots, color.faded(0.75), 1.4, mark.trap ? Stroke::dashed : Stroke::solid);
-  }
+  const Pose frame = frame_at(mark, mark.to_s);
+  if (!mark.fades.empty()) fill_faces(canvas, swept, plan(frame.at), mark.fades, 0, plan);
+  for (const std::vector<Spot>& line : seen(outline_of({shape_at(mark, mark.to_s), frame}).lines, plan))
+    canvas.polyline(line, color.faded(0.75), 1.4, mark.trap ? Stroke::dashed : Stroke::solid);
 }
 
 }  // namespace dardo::draw::detail

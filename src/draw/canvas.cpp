@@ -111,6 +111,15 @@ void Canvas::disc(Spot center, double radius, const Color& color) {
   cairo_fill(cairo_.get());
 }
 
+void Canvas::band(Spot center, double inner, double outer, const Color& color) {
+  set(color);
+  cairo_new_sub_path(cairo_.get());
+  cairo_arc(cairo_.get(), center.x, center.y, outer, 0, 2 * std::numbers::pi);
+  cairo_new_sub_path(cairo_.get());
+  cairo_arc_negative(cairo_.get(), center.x, center.y, inner, 2 * std::numbers::pi, 0);
+  cairo_fill(cairo_.get());
+}
+
 void Canvas::polygon(const std::vector<Spot>& points, const Color& fill, const Color& edge, double width,
                      Hatch hatch, Stroke stroke) {
   if (points.empty()) return;
@@ -191,6 +200,18 @@ void Canvas::clip(const Rect& r) {
   cairo_save(cairo_.get());
   cairo_rectangle(cairo_.get(), r.x, r.y, r.width, r.height);
   cairo_clip(cairo_.get());
+}
+
+void Canvas::clip(const std::vector<std::vector<Spot>>& polygons) {
+  cairo_t* c = cairo_.get();
+  cairo_save(c);
+  cairo_new_path(c);
+  for (const std::vector<Spot>& points : polygons) {
+    cairo_new_sub_path(c);
+    for (const Spot& p : points) cairo_line_to(c, p.x, p.y);
+    cairo_close_path(c);
+  }
+  cairo_clip(c);
 }
 
 void Canvas::unclip() { cairo_restore(cairo_.get()); }

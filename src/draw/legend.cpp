@@ -138,7 +138,8 @@ class Legend {
       open(), draw_downed(canvas_, {sign_, y_ - 4}), entry("shot down");
     if (any_mark<RingMark>() || any_mark<AreaMark>())
       open(), canvas_.circle({sign_, y_ - 4}, 8, colors_.reached.faded(0.8), 1.8), entry("area");
-    if (any_mark<RingMark>([](const RingMark& m) { return !m.fades.empty(); })) {
+    const auto fades = [](const auto& m) { return !m.fades.empty(); };
+    if (any_mark<RingMark>(fades) || any_mark<AreaMark>(fades) || any_mark<LastingMark>(fades)) {
       open();
       for (const double radius : {8.0, 5.5, 3.0})
         canvas_.disc({sign_, y_ - 4}, radius, colors_.reached.faded(0.14));

@@ -63,18 +63,14 @@ class Marker {
   }
   void operator()(const RingMark& m) const {
     const Spot middle = plan_(m.center);
-    canvas_.disc(middle, pixels(m.radius), colors_.reached.faded(m.fades.empty() ? 0.07 : 0.03));
-    // The more of its power arrives, the darker: a disc over the other, from the rim to the middle.
-    double most = 0;
-    for (const FalloffPoint& p : m.fades) most = std::max(most, p.factor);
-    double shown = 0;
-    for (std::size_t i = m.fades.size(); i-- > 0 && most > 0;) {
-      const double wanted = 0.3 * m.fades[i].factor / most;
-      if (!(wanted > shown)) continue;
-      canvas_.disc(middle, pixels(std::max(m.fades[i].distance, 0.06 * m.radius)),
-                   colors_.reached.faded((wanted - shown) / (1 - shown)));
-      shown = wanted;
+    std::vector<Spot> disc;
+    constexpr int kCorners = 180;
+    for (int i = 0; i < kCorners; ++i) {
+      const double angle = 2 * units::kPi * i / kCorners;
+      disc.push_back(
+          {middle.x + pixels(m.radius) * std::cos(angle), middle.y + pixels(m.radius) * std::sin(angle)});
     }
+    fill_faces(canvas_, {disc}, middle, m.fades, 0.07, plan_);
     canvas_.circle(middle, pixels(m.radius), colors_.reached.faded(0.8), 1.8);
     // At a slant a circle alone could lie or stand.
     if (plan_.oblique())

@@ -114,10 +114,13 @@ Json mark(const PathMark& m) {
   path["time"] = m.time_s;
   return {{"path", std::move(path)}};
 }
+/// Where its power differs.
+Json faded(const char* kind, Json mark, const std::vector<FalloffPoint>& fades) {
+  for (const FalloffPoint& p : fades) mark["fades"].push_back({p.distance, p.factor});
+  return {{kind, std::move(mark)}};
+}
 Json mark(const RingMark& m) {
-  Json ring{{"center", point(m.center)}, {"radius", m.radius}, {"time", m.time_s}};
-  for (const FalloffPoint& p : m.fades) ring["fades"].push_back({p.distance, p.factor});
-  return {{"ring", std::move(ring)}};
+  return faded("ring", {{"center", point(m.center)}, {"radius", m.radius}, {"time", m.time_s}}, m.fades);
 }
 Json mark(const SightMark& m) {
   Json line{{"from", point(m.from)}, {"to", point(m.to)}};
@@ -132,11 +135,12 @@ Json mark(const ReachMark& m) {
 Json axes(const Rotation& turn) { return Json::array({point(turn.x), point(turn.y), point(turn.z)}); }
 
 Json mark(const AreaMark& m, const Arena& arena) {
-  return {{"area",
-           {{"shape", detail::RowWriter(arena).write(m.shape)},
-            {"at", point(m.pose.at)},
-            {"facing", axes(m.pose.turn)},
-            {"time", m.time_s}}}};
+  return faded("area",
+               {{"shape", detail::RowWriter(arena).write(m.shape)},
+                {"at", point(m.pose.at)},
+                {"facing", axes(m.pose.turn)},
+                {"time", m.time_s}},
+               m.fades);
 }
 
 Json leg(const Leg& l) {
@@ -169,16 +173,17 @@ Json mark(const LastingMark& m, const Arena& arena) {
   Json sizes = Json::array();
   for (const GrownArea& g : m.sizes)
     sizes.push_back({{"t", g.time_s}, {"shape", detail::RowWriter(arena).write(g.shape)}});
-  return {{"lasting",
-           {{"from", m.from_s},
-            {"to", m.to_s},
-            {"carrier", legs(m.carrier)},
-            {"base", {{"at", point(m.base.at)}, {"facing", axes(m.base.turn)}}},
-            {"own", legs(m.own)},
-            {"sizes", std::move(sizes)},
-            {"blade", m.blade},
-            {"trap", m.trap},
-            {"ended", name(m.ended)}}}};
+  return faded("lasting",
+               {{"from", m.from_s},
+                {"to", m.to_s},
+                {"carrier", legs(m.carrier)},
+                {"base", {{"at", point(m.base.at)}, {"facing", axes(m.base.turn)}}},
+                {"own", legs(m.own)},
+                {"sizes", std::move(sizes)},
+                {"blade", m.blade},
+                {"trap", m.trap},
+                {"ended", name(m.ended)}},
+               m.fades);
 }
 
 Json mark(const HopMark& m) {
@@ -546,9 +551,10 @@ class OutcomeReader {
                                static_cast<std::uint32_t>(number(m, "number")), number(m, "start"),
                                number(m, "arrives")});
     } else if (const auto area = f.at("area")) {
-      const Fields m(reader_, *area, {"shape", "at", "facing", "time"});
+      const Fields m(reader_, *area, {"shape", "at", "facing", "time", "fades"});
       AreaMark mark;
       mark.time_s = number(m, "time");
+      read_fades(m, mark.fades);
       const detail::SceneNames names(arena_);
       if (const auto shape = m.need("shape", "a shape"))
         detail::RowReader(reader_, names).read(*shape, mark.shape);
@@ -588,10 +594,14 @@ class OutcomeReader {
   void read_ring(const Place& place, std::vector<Mark>& out) {
     const Fields m(reader_, place, {"center", "radius", "time", "fades"});
     RingMark mark{vec3(m, "center"), number(m, "radius"), number(m, "time"), {}};
-    for (const Place& item : m.has("fades") ? list(m, "fades") : std::vector<Place>{}) {
-      if (const auto two = reader_.numbers(item, 2)) mark.fades.push_back({(*two)[0], (*two)[1]});
-    }
+    read_fades(m, mark.fades);
     out.emplace_back(std::move(mark));
+  }
+  void read_fades(const Fields& f, std::vector<FalloffPoint>& out) {
+    if (!f.has("fades")) return;
+    for (const Place& item : list(f, "fades")) {
+      if (const auto two = reader_.numbers(item, 2)) out.push_back({(*two)[0], (*two)[1]});
+    }
   }
 
   void read_legs(const Fields& f, std::string_view key, std::vector<Leg>& out) {
@@ -608,8 +618,9 @@ class OutcomeReader {
 
   void read_lasting(const Place& place, std::vector<Mark>& out) {
     const Fields m(reader_, place,
-                   {"from", "to", "carrier", "base", "own", "sizes", "blade", "trap", "ended"});
+                   {"from", "to", "carrier", "base", "own", "sizes", "blade", "trap", "ended", "fades"});
     LastingMark mark;
+    read_fades(m, mark.fades);
     mark.from_s = number(m, "from"), mark.to_s = number(m, "to");
     read_legs(m, "carrier", mark.carrier), read_legs(m, "own", mark.own);
     if (const auto base = m.need("base", "a place")) {

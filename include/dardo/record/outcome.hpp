@@ -251,7 +251,9 @@ struct RingMark {  ///< the ball of an area
   Vec3 center;
   double radius = 0;
   double time_s = 0;
-  std::vector<FalloffPoint> fades;  ///< how much of its power arrives by the distance, where that differs
+  /// How much of its power arrives by the distance from its origin, where that differs; beyond the last as
+  /// there.
+  std::vector<FalloffPoint> fades;
   friend bool operator==(const RingMark&, const RingMark&) = default;
 };
 struct SightMark {  ///< a line of sight that was judged; `cut` where it was blocked
@@ -270,6 +272,7 @@ struct AreaMark {  ///< an area that is no ball
   AreaShape shape;
   Pose pose;  ///< of its frame
   double time_s = 0;
+  std::vector<FalloffPoint> fades;  ///< as of a ring
   friend bool operator==(const AreaMark&, const AreaMark&) = default;
 };
 /// A stretch of a way, cubic in time: as exact as the way itself is known.
@@ -309,6 +312,7 @@ struct LastingMark {
   std::vector<GrownArea> sizes;  ///< evenly between them
   bool blade = false, trap = false;
   Ended ended = Ended::over;
+  std::vector<FalloffPoint> fades;  ///< as of a ring
   friend bool operator==(const LastingMark&, const LastingMark&) = default;
 };
 Pose frame_at(const LastingMark& mark, double time_s);

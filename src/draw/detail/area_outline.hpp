@@ -12,6 +12,9 @@ struct AreaOutline {
   std::vector<std::vector<Vec3>> faces, lines;  ///< in the world; faces are closed
 };
 AreaOutline outline_of(const AreaMark& mark);
+/// What is filled of an area: everywhere alike, or the more of its power arrives, the darker.
+void fill_faces(Canvas& canvas, const std::vector<std::vector<Spot>>& faces, Spot origin,
+                const std::vector<FalloffPoint>& fades, double alike, const Plan& plan);
 /// Draws it as a plan sees it.
 void draw_area(Canvas& canvas, const AreaMark& mark, const Plan& plan);
 /// What lasted: as it was at some times, faint, and at its end.

@@ -55,6 +55,8 @@ class Canvas {
   void polyline(const std::vector<Spot>& points, const Color& color, double width,
                 Stroke stroke = Stroke::solid);
   void circle(Spot center, double radius, const Color& color, double width, Stroke stroke = Stroke::solid);
+  /// What lies between two circles.
+  void band(Spot center, double inner, double outer, const Color& color);
   void disc(Spot center, double radius, const Color& color);
   void polygon(const std::vector<Spot>& points, const Color& fill, const Color& edge, double width,
                Hatch hatch = Hatch::none, Stroke stroke = Stroke::solid);
@@ -63,6 +65,8 @@ class Canvas {
   void text(Spot at, std::string_view text, double size, const Color& color, Weight weight = Weight::plain);
   double text_width(std::string_view text, double size, Weight weight = Weight::plain) const;
   void clip(const Rect& r);
+  /// To all that any of them covers, if they go round the same way.
+  void clip(const std::vector<std::vector<Spot>>& polygons);
   void unclip();
 
   /// Finishes the page; the file's bytes.

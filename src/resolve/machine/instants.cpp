@@ -3,6 +3,7 @@
 
 #include "record/detail/clear.hpp"
 #include "resolve/aim_point.hpp"
+#include "resolve/carriers/area_region.hpp"
 #include "resolve/carriers/kinds.hpp"
 #include "resolve/machine/machine.hpp"
 #include "resolve/rules/chance.hpp"
@@ -83,17 +84,6 @@ void Machine::record_instant(const Start& start, Outcome& out, double stagger, L
 
 namespace {
 
-/// What of a power arrives at distances up to one, close enough for a picture.
-std::vector<FalloffPoint> fades_of(const Attack& attack, double radius) {
-  constexpr int kSteps = 8;
-  std::vector<FalloffPoint> out;
-  for (int i = 0; attack.by_distance && i <= kSteps; ++i) {
-    const double distance = radius * i / kSteps;
-    out.push_back({distance, attack.by_distance->at(distance)});
-  }
-  return out;
-}
-
 /// Its marks, each with its time.
 template <class Carrier>
 void draw_at(double time, const Attack& attack, const Carrier& carrier, Outcome& out) {
@@ -103,7 +93,9 @@ void draw_at(double time, const Attack& attack, const Carrier& carrier, Outcome&
     std::visit(
         [&](auto& mark) {
           if constexpr (requires { mark.time_s; }) mark.time_s = time;
-          if constexpr (requires { mark.fades; }) mark.fades = fades_of(attack, mark.radius);
+          if constexpr (requires { mark.radius, mark.fades; }) mark.fades = fades_of(attack, mark.radius);
+          if constexpr (requires { mark.shape, mark.fades; })
+            mark.fades = fades_of(attack, reach_of(mark.shape));
         },
         out.marks[i]);
   }

@@ -36,31 +36,6 @@ double apart(const T& a, const T& b) {
   }
 }
 
-double reach_of(const AreaShape& shape) {
-  const auto up_to = [](double low, double high) { return std::max(std::fabs(low), std::fabs(high)); };
-  const auto farthest = [](const auto& points) {
-    double most = 0;
-    for (const auto& p : points) most = std::max(most, length(Vec3(p)));
-    return most;
-  };
-  if (const auto* s = std::get_if<BallArea>(&shape)) return s->radius;
-  if (const auto* s = std::get_if<RingArea>(&shape)) return length({s->far, up_to(s->low, s->high), 0});
-  if (const auto* s = std::get_if<ShellArea>(&shape)) return s->far;
-  if (const auto* s = std::get_if<SectorArea>(&shape)) return length({s->far, up_to(s->low, s->high), 0});
-  if (const auto* s = std::get_if<ConeArea>(&shape)) return s->far;
-  if (const auto* s = std::get_if<BoxArea>(&shape)) return length(s->half);
-  if (const auto* s = std::get_if<BeamArea>(&shape)) return length({s->length, s->radius, 0});
-  if (const auto* s = std::get_if<CapsuleArea>(&shape))
-    return std::max(length(s->from), length(s->to)) + s->radius;
-  if (const auto* s = std::get_if<HullArea>(&shape)) return farthest(s->points);
-  if (const auto* s = std::get_if<PrismArea>(&shape)) {
-    double most = 0;
-    for (const planar::Vec2& c : s->polygon) most = std::max(most, length({c.x, c.y, 0}));
-    return length({most, up_to(s->low, s->high), 0});
-  }
-  return std::numeric_limits<double>::infinity();
-}
-
 double hole_of(const AreaShape& shape) {
   return std::visit(
       [](const auto& s) {
