@@ -23,7 +23,8 @@ std::string way_of(const Aimed& way, bool arcs) {
   return way.high ? "high arc" : "low arc";
 }
 
-void print_report(const Arena& arena, const io::SceneLaunch& launch, const AimReport& report) {
+void print_report(const Arena& arena, const io::SceneLaunch& launch, const AimReport& report,
+                  const std::optional<Aimed>& least) {
   fmt::print("{}  {} {}\n", toned(launch.launch.id, Tone::strong), launch.attack.name,
              launch.launch.by.empty() ? "from a place" : "by " + arena.body(launch.launch.by).id);
   if (report.ways.empty()) fmt::print("  no way: {}\n", report.problem);
@@ -41,11 +42,12 @@ void print_report(const Arena& arena, const io::SceneLaunch& launch, const AimRe
                         : "clear"});
   };
   for (const Aimed& w : report.ways) add(w, several ? way_of(w, arcs) : "aim");
-  if (report.least) add(*report.least, "least speed");
+  if (least) add(*least, "least speed");
   table.print("  ");
 }
 
-nlohmann::ordered_json json_of(const Arena& arena, const io::SceneLaunch& launch, const AimReport& report) {
+nlohmann::ordered_json json_of(const Arena& arena, const io::SceneLaunch& launch, const AimReport& report,
+                               const std::optional<Aimed>& least) {
   nlohmann::ordered_json out{{"launch", launch.launch.id}, {"attack", launch.attack.name}, {"by", nullptr}};
   if (!launch.launch.by.empty()) out["by"] = arena.body(launch.launch.by).id;
   auto& ways = out["ways"] = nlohmann::ordered_json::array();
@@ -65,7 +67,7 @@ nlohmann::ordered_json json_of(const Arena& arena, const io::SceneLaunch& launch
     return way;
   };
   for (const Aimed& w : report.ways) ways.push_back(way_json(w));
-  if (report.least) out["least_speed"] = way_json(*report.least);
+  if (least) out["least_speed"] = way_json(*least);
   if (report.ways.empty()) out["problem"] = report.problem, out["more_speed"] = report.more_speed;
   return out;
 }
@@ -86,11 +88,12 @@ int run_aim(const AimOptions& options) {
       print_error(fmt::format("--launch {}: {} {}; expected {}", l->launch.id, p.where, p.what, p.fix));
     }
     if (!report.problems.empty()) return kBadInput;
+    const auto least = least_speed(scene->arena, l->attack, l->launch);
     if (options.json) {
-      all.push_back(json_of(scene->arena, *l, report));
+      all.push_back(json_of(scene->arena, *l, report, least));
     } else {
       if (told > 0) fmt::print("\n");
-      print_report(scene->arena, *l, report);
+      print_report(scene->arena, *l, report, least);
     }
     ++told;
   }

@@ -20,8 +20,8 @@ std::string needs(double more_speed) {
 }
 
 /// The least speed with which a shot arrives.
-std::optional<Aimed> least_speed(const detail::Motions& known, const ShotDelivery& shot, const Vec3& from,
-                                 double time, const detail::AimedAt& target, const detail::Thrower& by) {
+std::optional<Aimed> least_of(const detail::Motions& known, const ShotDelivery& shot, const Vec3& from,
+                              double time, const detail::AimedAt& target, const detail::Thrower& by) {
   const auto* falling = std::get_if<FallingPath>(&shot.path);
   const auto* straight = std::get_if<StraightPath>(&shot.path);
   if (falling == nullptr && (straight == nullptr || straight->acceleration != 0)) return std::nullopt;
@@ -63,6 +63,7 @@ void look_for_walls(const Arena& arena, const detail::Motions& motions, const At
                     const Vec3& from, const detail::AimedAt& target, const detail::Thrower& by, double at,
                     Aimed& way) {
   using namespace detail;
+  if (arena.walls().empty()) return;
   const auto& shot = std::get<ShotDelivery>(attack.delivery);
   Course c;
   c.time = at, c.speed = way.speed, c.target = target.body, c.aim = way.meets;
@@ -99,31 +100,61 @@ const Aimed* AimReport::best() const {
   return nullptr;
 }
 
+namespace {
+
+/// What is aimed, from where and at what; or why it cannot be.
+struct Question {
+  const ShotDelivery* shot;
+  detail::Motions motions;
+  detail::Moment moment;
+  Problems problems;
+  detail::AimedAt target{};
+  Vec3 from;
+  detail::Thrower by{};
+
+  Question(const Arena& arena, const Attack& attack, const Launch& launch)
+      : shot(std::get_if<ShotDelivery>(&attack.delivery)),
+        motions(arena),
+        moment(motions, launch.at_s),
+        problems(check(arena, attack, launch)) {
+    if (shot == nullptr) problems.push_back({"/attack", "is no shot", "an attack with a \"shot\""});
+    if (shot != nullptr && std::holds_alternative<CurvePath>(shot->path)) {
+      problems.push_back(
+          {"/attack/shot/curve", "flies to its aim point whatever", "a shot with another path"});
+    }
+    if (!problems.empty()) return;
+    if (const auto at = detail::aimed_at(moment, launch)) {
+      target = *at;
+    } else {
+      problems.push_back({"/launch/toward", "is no point", "a body or a place"});
+      return;
+    }
+    from = detail::muzzle_point(moment, launch);
+    by = detail::thrower_at(moment, launch, from);
+  }
+};
+
+}  // namespace
+
+std::optional<Aimed> least_speed(const Arena& arena, const Attack& attack, const Launch& launch) {
+  const Question q(arena, attack, launch);
+  if (!q.problems.empty()) return std::nullopt;
+  return least_of(q.motions, *q.shot, q.from, launch.at_s, q.target, q.by);
+}
+
 AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
   AimReport out;
-  out.problems = check(arena, attack, launch);
-  const auto* shot = std::get_if<ShotDelivery>(&attack.delivery);
-  if (shot == nullptr) out.problems.push_back({"/attack", "is no shot", "an attack with a \"shot\""});
-  if (shot != nullptr && std::holds_alternative<CurvePath>(shot->path)) {
-    out.problems.push_back(
-        {"/attack/shot/curve", "flies to its aim point whatever", "a shot with another path"});
-  }
-  const detail::Motions motions(arena);
-  const detail::Moment moment(motions, launch.at_s);
-  const auto target = out.problems.empty() ? detail::aimed_at(moment, launch) : std::nullopt;
-  if (out.problems.empty() && !target) {
-    out.problems.push_back({"/launch/toward", "is no point", "a body or a place"});
-  }
+  Question q(arena, attack, launch);
+  out.problems = std::move(q.problems);
   if (!out.problems.empty()) return out;
-  const Vec3 from = detail::muzzle_point(moment, launch);
-  const detail::Thrower by = detail::thrower_at(moment, launch, from);
+  const auto& [shot, motions, moment, none, target, from, by] = q;
   if (std::holds_alternative<LobPath>(shot->path)) {
     // Made to arrive: the arc says how fast.
     detail::Course c;
-    c.time = launch.at_s, c.target = target->body, c.aim = target->at(motions, launch.at_s);
-    detail::throw_at(c, *shot, motions, from, *target, by);
+    c.time = launch.at_s, c.target = target.body, c.aim = target.at(motions, launch.at_s);
+    detail::throw_at(c, *shot, motions, from, target, by);
     detail::set_off(c, shot->path, from, {1, 0, 0}, by, motions);
-    const detail::Pass pass = detail::fly_past(motions, shot->path, c, detail::life_limit(*shot), *target);
+    const detail::Pass pass = detail::fly_past(motions, shot->path, c, detail::life_limit(*shot), target);
     out.ways.push_back({normalized(c.piece.velocity),
                         c.speed,
                         pass.time - launch.at_s,
@@ -134,14 +165,13 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
                         {}});
   } else {
     const double speed = detail::law_of(shot->path).speed;
-    out.ways = detail::ways_to_meet(motions, *shot, from, launch.at_s, speed, *target, by, out.more_speed);
-    out.least = least_speed(motions, *shot, from, launch.at_s, *target, by);
+    out.ways = detail::ways_to_meet(motions, *shot, from, launch.at_s, speed, target, by, out.more_speed);
   }
   if (out.ways.empty()) {
     out.problem =
         out.more_speed > 0 ? needs(out.more_speed) : "no way was found that arrives within its lifetime";
   }
-  for (Aimed& way : out.ways) look_for_walls(arena, motions, attack, from, *target, by, launch.at_s, way);
+  for (Aimed& way : out.ways) look_for_walls(arena, motions, attack, from, target, by, launch.at_s, way);
   return out;
 }
 

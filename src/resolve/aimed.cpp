@@ -22,82 +22,58 @@ std::optional<AimedAt> aimed_at(const Moment& moment, const Launch& launch) {
   return AimedAt{at->body, into(pose.turn, *point - pose.at)};
 }
 
-Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
-              const AimedAt& target, bool sinking) {
-  constexpr double kFine = 1e-12;
-  Course c = start;
-  const double until = c.time + life_s;
-  Pass best;
-  best.off = std::numeric_limits<double>::infinity();
-  while (c.time < until) {
-    if (c.time >= c.piece.end && next_piece(c, path, motions) != Milestone::none) break;
-    double end = std::min(c.piece.end, until);
-    // No leg of the target's way is crossed, and no stretch is so long that the bounds say nothing.
-    if (!target.body.empty()) end = std::min(end, motions.leg(target.body, c.time).end);
-    end = std::min(end, c.time + 0.5);
-    if (!(end > c.time)) end = std::nextafter(c.time, until);
-    if (sinking) {
-      const auto sinks = [&](double t) { return dot(c.piece.speed_at(t), motions.arena().up()) <= 0; };
-      if (!sinks(c.time)) {
-        c.time = sinks(end) ? first_time(sinks, c.time, end) : end;
-        continue;
-      }
-    }
-    // By this leg also at its very end, where the target may jump.
-    const Leg leg = target.body.empty() ? standing() : motions.leg(target.body, c.time);
-    const auto gap = [&](double t) { return length(c.piece.place(t) - leg.at(t) * target.point); };
-    const double speed =
-        c.piece.most_speed(c.time, end) + length(leg.velocity) + leg.turn_rate * length(target.point);
-    // Nothing in this stretch can be nearer than what was found?
-    if (0.5 * (gap(c.time) + gap(end) - speed * (end - c.time)) < best.off) {
-      // A turning target's point is drawn toward its pivot.
-      const double bend =
-          c.piece.most_acceleration(c.time, end) + leg.turn_rate * leg.turn_rate * length(target.point);
-      const Approach near = nearest_approach(gap, c.time, end, speed, bend,
-                                             std::max(kFine, 1e-4 * std::min(best.off, 1.0)), best.off);
-      if (near.gap < best.off) {
-        // Sharpened around the least: there the distance has one minimum, where it goes from closing to
-        // parting.
-        const auto parts = [&](double t) {
-          return dot(c.piece.place(t) - leg.at(t) * target.point,
-                     c.piece.speed_at(t) - leg.velocity_of(target.point, t)) >= 0;
-        };
-        const double low = std::max(c.time, near.time - 1e-2), high = std::min(end, near.time + 1e-2);
-        const double least = parts(low) ? low : parts(high) ? first_time(parts, low, high) : high;
-        const double at = gap(least) < near.gap ? least : near.time;
-        best = {at, gap(at), c.piece.place(at), leg.at(at) * target.point, c.piece.speed_at(at)};
-      }
-    }
-    c.time = end;
-    // Long past it: what turns about and comes again is another pass.
-    if (best.off < kFine || (best.off < 1 && c.time > best.time + 0.25)) break;
-  }
-  return best;
-}
-
 namespace {
+
+/// What hardly comes nearer any more, in several rounds to no less than this share, does not come to it.
+constexpr double kNearer = 0.9;
+
+/// What is thrown, and at whom.
+struct Throw {
+  const Motions& motions;
+  const ShotDelivery& shot;
+  Vec3 from;
+  double time, speed;
+  AimedAt target;
+  Thrower by;
+  Vec3 down;  ///< what draws on it, m/s²
+
+  /// How near a way can be brought, metres: what is integrated by steps of its own length each time.
+  double known() const {
+    const auto* falling = std::get_if<FallingPath>(&shot.path);
+    const bool closed =
+        std::holds_alternative<StraightPath>(shot.path) || (falling != nullptr && falling->drag == 0);
+    return closed ? 1e-10 : kWayKnown;
+  }
+  /// Where it passes nearest, thrown along a direction at a goal: on its way itself; while that is only
+  /// sought, of what is slowed in the long steps that its drag alone asks for.
+  Pass fly(const Vec3& direction, const Vec3& goal, bool high, bool sought) const {
+    Course c;
+    c.time = time, c.speed = speed, c.target = target.body, c.aim = goal;
+    set_off(c, shot.path, from, direction, by, motions);
+    const auto* falling = std::get_if<FallingPath>(&shot.path);
+    if (sought && falling != nullptr && falling->drag > 0)
+      return fall_past(motions, *falling, c, life_limit(shot), target, high);
+    return fly_past(motions, shot.path, c, life_limit(shot), target, high);
+  }
+  bool falls() const { return std::holds_alternative<FallingPath>(shot.path); }
+};
 
 /// Turns the direction of a way that nearly arrives until it does: Newton's method on the two components of
 /// the miss across the flight, with slopes from differences. For paths that answer little to where they are
 /// pointed.
-void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& from, double time,
-                 const AimedAt& target, const Thrower& by, Aimed& best) {
+void turn_toward(const Throw& t, Aimed& best) {
   const Vec3 side = any_perpendicular(best.direction), rise = cross(best.direction, side),
              ahead = best.direction;
   const auto direction = [&](double a, double b) {
     return normalized(ahead + side * tangent(a) + rise * tangent(b));
   };
-  const auto fly = [&](double a, double b) {
-    Course c;
-    c.time = time, c.speed = best.speed, c.target = target.body, c.aim = best.meets;
-    set_off(c, shot.path, from, direction(a, b), by, motions);
-    return fly_past(motions, shot.path, c, life_limit(shot), target, best.high);
-  };
+  const auto fly = [&](double a, double b) { return t.fly(direction(a, b), best.meets, best.high, true); };
   double a = 0, b = 0, step = 1;
   Pass here = fly(a, b);
-  for (int round = 0; round < 40 && here.off > 1e-10 && step > 1e-4; ++round) {
+  double last_off = here.off;
+  for (int round = 0; round < 40 && here.off > t.known() && step > 1e-4; ++round) {
     const Vec3 way =
-        here.velocity - (target.body.empty() ? Vec3{} : motions.velocity(target.body, here.time));
+        here.velocity - (t.target.body.empty() ? Vec3{} : t.motions.velocity(t.target.body, here.time));
     if (!(length(way) > 0)) return;
     const Vec3 u = any_perpendicular(normalized(way)), v = cross(normalized(way), u);
     constexpr double kTurn = 1e-4;
@@ -116,9 +92,12 @@ void turn_toward(const Motions& motions, const ShotDelivery& shot, const Vec3& f
       nearer = there.off < here.off;
       if (nearer) a += da * step, b += db * step, here = there;
     }
+    if (round % 4 != 3) continue;
+    if (!(here.off < kNearer * last_off)) break;
+    last_off = here.off;
   }
   if (here.off >= best.off) return;
-  best.direction = direction(a, b), best.off = here.off, best.time_s = here.time - time,
+  best.direction = direction(a, b), best.off = here.off, best.time_s = here.time - t.time,
   best.meets = here.target;
 }
 
@@ -138,19 +117,6 @@ struct Response {
   }
 };
 
-/// What is thrown, and at whom.
-struct Throw {
-  const Motions& motions;
-  const ShotDelivery& shot;
-  Vec3 from;
-  double time, speed;
-  AimedAt target;
-  Thrower by;
-  Vec3 down;  ///< what draws on it, m/s²
-
-  bool falls() const { return std::holds_alternative<FallingPath>(shot.path); }
-};
-
 /// The throw that passes nearest, sought from the place that a closed form says on: over the arc of this
 /// number.
 Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
@@ -158,9 +124,9 @@ Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
   // What it is thrown at so as to meet the target; how far past it goes.
   Vec3 best_goal = meets, miss, change;
   Response response;
-  double step = 1;
+  double step = 1, last_off = best.off;
   const int most_rounds = std::holds_alternative<GuidedPath>(t.shot.path) ? 1 : 120;
-  for (int round = 0; round < most_rounds && best.off > 1e-10 && step > 1e-6; ++round) {
+  for (int round = 0; round < most_rounds && best.off > t.known() && step > 1e-6; ++round) {
     const Vec3 goal = best_goal + change * step;
     Vec3 direction = goal - t.from;
     if (t.falls()) {
@@ -169,10 +135,7 @@ Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
                                   : least_speed_arc(t.from, {goal, {}}, t.down).velocity;
     }
     if (!(length(direction) > 0)) break;
-    Course c;
-    c.time = t.time, c.speed = t.speed, c.target = t.target.body, c.aim = goal;
-    set_off(c, t.shot.path, t.from, normalized(direction), t.by, t.motions);
-    const Pass pass = fly_past(t.motions, t.shot.path, c, life_limit(t.shot), t.target, arc == 1);
+    const Pass pass = t.fly(normalized(direction), goal, arc == 1, true);
     const Vec3 missed = pass.target - pass.place;
     if (round > 0) response.learn(goal - best_goal, miss - missed);
     const bool nearer = pass.off < best.off;
@@ -181,13 +144,16 @@ Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
     // One that promises much more than it has shown is not believed.
     constexpr double kMost = 20;
     if (!(length(change) <= kMost * length(left))) response = {}, change = left;
-    if (!nearer) {
+    if (nearer) {
+      best = {
+          normalized(direction), t.speed, pass.time - t.time, pass.target, pass.off, arc == 1, false, {}, {}};
+      best_goal = goal, miss = missed, step = std::min(1.0, 2 * step);
+    } else {
       step *= 0.5;  // it went too far
-      continue;
     }
-    best = {
-        normalized(direction), t.speed, pass.time - t.time, pass.target, pass.off, arc == 1, false, {}, {}};
-    best_goal = goal, miss = missed, step = std::min(1.0, 2 * step);
+    if (round % 8 != 7) continue;
+    if (!(best.off < kNearer * last_off)) break;
+    last_off = best.off;
   }
   return best;
 }
@@ -239,10 +205,15 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
   for (std::size_t i = 0; i < first.count; ++i) {
     // What homes, or gains speed, meets it where it first can.
     if (i > 0 && falling == nullptr && !(straight != nullptr && straight->acceleration == 0)) break;
-    Aimed best = nearest_throw({motions, shot, from, time, speed, target, by, down}, first.arc[i].meets, i);
-    const bool near_enough = best.off <= (guided != nullptr ? 1e-3 : 1e-9) || !std::isfinite(best.off);
-    if (!near_enough && (guided == nullptr || guided->lead))
-      turn_toward(motions, shot, from, time, target, by, best);
+    const Throw thrown{motions, shot, from, time, speed, target, by, down};
+    Aimed best = nearest_throw(thrown, first.arc[i].meets, i);
+    const bool near_enough =
+        best.off <= (guided != nullptr ? 1e-3 : 10 * thrown.known()) || !std::isfinite(best.off);
+    if (!near_enough && (guided == nullptr || guided->lead)) turn_toward(thrown, best);
+    if (slowed && std::isfinite(best.off)) {
+      const Pass pass = thrown.fly(best.direction, best.meets, best.high, false);
+      best.time_s = pass.time - time, best.meets = pass.target, best.off = pass.off;
+    }
     // A pure pursuer cannot be aimed any better than it homes: it arrives when it strikes.
     double arrives = 1e-3;
     if (guided != nullptr && !guided->lead && !target.body.empty()) {

@@ -2,6 +2,7 @@
 #include "dardo/aim/arc.hpp"
 #include "dardo/resolve/aimed.hpp"
 #include "resolve/carriers/shot/touch.hpp"
+#include "resolve/moment/moment.hpp"
 
 namespace dardo::detail {
 
@@ -32,6 +33,11 @@ struct Pass {
 /// With `sinking` only where it does not rise any more.
 Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
               const AimedAt& target, bool sinking = false);
+
+/// The same of what falls and is slowed, on the steps that its law alone asks for: a tenth of the work, where
+/// one is sought among many.
+Pass fall_past(const Motions& motions, const FallingPath& path, const Course& start, double life_s,
+               const AimedAt& target, bool sinking);
 
 /// The ways to meet the target from a place at a time, lower arc first; those that a search could not make
 /// arrive are left out.

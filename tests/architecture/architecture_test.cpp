@@ -140,6 +140,8 @@ TEST(Architecture, AKindOfPathIsNamedWhereItFliesAndIsAimed) {
       "src/resolve/carriers/shot/path_steps.hpp",
       "src/resolve/carriers/shot/path.hpp",
       "src/resolve/aimed.cpp",
+      "src/resolve/aimed.hpp",
+      "src/resolve/pass.cpp",
       "src/resolve/aim_report.cpp",  // how it is aimed
   };
   for (const char* kind : {"StraightPath", "FallingPath", "CurvePath", "GuidedPath", "LobPath"}) {

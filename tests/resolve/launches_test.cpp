@@ -231,20 +231,24 @@ TEST(Aim, OffersBothStraightLeadsAndTheLeastSpeed) {
     EXPECT_NEAR(w.meets.x, -60 + 12 * w.time_s, 1e-9);
   }
   // The least speed goes straight across the way it comes: 12 * 20 / |(60, 20)|.
-  ASSERT_TRUE(out.least);
-  EXPECT_NEAR(out.least->speed, 12 * 20 / std::sqrt(60.0 * 60 + 20 * 20), 1e-6);
-  const BodyId still = yard.raider("still", {30, 0, 0});
-  const AimReport arc = aim(yard.arena, shot(FallingPath{.speed = 30}), {.by = yard.mara, .toward = still});
-  ASSERT_TRUE(arc.least);
-  EXPECT_NEAR(arc.least->speed, std::sqrt(9.81 * 30), 1e-9);
-  EXPECT_NEAR(arc.least->direction.z, std::sqrt(0.5), 1e-9);
-  const AimReport slow =
-      aim(yard.arena, shot(FallingPath{.speed = 30, .drag = 0.02}), {.by = yard.mara, .toward = still});
-  ASSERT_TRUE(slow.least);
-  EXPECT_GT(slow.least->speed, std::sqrt(9.81 * 30));
-  EXPECT_TRUE(aim(yard.arena, shot(FallingPath{.speed = slow.least->speed * 0.999, .drag = 0.02}),
-                  {.by = yard.mara, .toward = still})
-                  .ways.empty());
+  const auto least =
+      least_speed(yard.arena, shot(StraightPath{.speed = 10}), {.by = yard.mara, .toward = rider});
+  ASSERT_TRUE(least);
+  EXPECT_NEAR(least->speed, 12 * 20 / std::sqrt(60.0 * 60 + 20 * 20), 1e-6);
+  const Launch at_still{.by = yard.mara, .toward = yard.raider("still", {30, 0, 0})};
+  const auto arc = least_speed(yard.arena, shot(FallingPath{.speed = 30}), at_still);
+  ASSERT_TRUE(arc);
+  EXPECT_NEAR(arc->speed, std::sqrt(9.81 * 30), 1e-9);
+  EXPECT_NEAR(arc->direction.z, std::sqrt(0.5), 1e-9);
+  const auto slow = least_speed(yard.arena, shot(FallingPath{.speed = 30, .drag = 0.02}), at_still);
+  ASSERT_TRUE(slow);
+  EXPECT_GT(slow->speed, std::sqrt(9.81 * 30));
+  EXPECT_TRUE(
+      aim(yard.arena, shot(FallingPath{.speed = slow->speed * 0.999, .drag = 0.02}), at_still).ways.empty());
+  // Every speed reaches what stands, and there is none of what homes.
+  EXPECT_FALSE(least_speed(yard.arena, shot(StraightPath{.speed = 10}), at_still));
+  EXPECT_FALSE(least_speed(yard.arena, shot(GuidedPath{.speed = 10}), at_still));
+  EXPECT_FALSE(least_speed(yard.arena, {.delivery = RayDelivery{}}, at_still));
 }
 
 TEST(Look, IsTheJudgeOfAttacks) {

@@ -251,36 +251,38 @@ TEST(Shot, GuidedFollowsAFineReference) {
   Yard yard;
   const BodyId raider = yard.add(
       {.id = "raider", .faction = yard.raiders, .track = {{0, {{30, 10, 0}, {}}}, {10, {{30, -40, 0}, {}}}}});
-  Attack rocket = shot(GuidedPath{.speed = 18, .turn_rate = 1.2, .delay_s = 0.25});
-  const Outcome out =
-      resolve(yard.arena, rocket, {.by = yard.mara, .toward = AtBody{raider, {}}}, Detail::verdicts);
-  ASSERT_EQ(out.strikes.size(), 1u);
-  // The same law, by Runge and Kutta's classical method in steps a hundredth as long.
-  struct State {
-    Vec3 p, h;
-  };
-  const auto slope = [&](double t, const State& s) {
-    if (t < 0.25) return State{s.h * 18, {}};
-    const Vec3 to = normalized(Vec3{30, 10 - 5 * t, 0} - s.p);
-    Vec3 aside = to - s.h * dot(to, s.h);
-    const double sine = length(aside), angle = std::atan2(sine, dot(to, s.h));
-    aside = sine > 1e-9 ? aside / sine : Vec3{};
-    return State{s.h * 18, aside * std::min(1.2, angle / 0.005)};
-  };
-  const Vec3 first = normalized(Vec3{30, 10, 0});
-  State s{{0, 0, 0}, first};
-  const double step = 1e-5;
-  double t = 0;
-  while (t + step < out.strikes[0].time_s) {
-    const State a = slope(t, s), b = slope(t + step / 2, {s.p + a.p * (step / 2), s.h + a.h * (step / 2)}),
-                c = slope(t + step / 2, {s.p + b.p * (step / 2), s.h + b.h * (step / 2)}),
-                d = slope(t + step, {s.p + c.p * step, s.h + c.h * step});
-    s.p = s.p + (a.p + b.p * 2 + c.p * 2 + d.p) * (step / 6);
-    s.h = normalized(s.h + (a.h + b.h * 2 + c.h * 2 + d.h) * (step / 6));
-    t += step;
+  for (const auto& [speed, turn_rate] : {std::pair{18.0, 1.2}, {24.0, 3.0}, {12.0, 2.0}, {30.0, 6.0}}) {
+    Attack rocket = shot(GuidedPath{.speed = speed, .turn_rate = turn_rate, .delay_s = 0.25});
+    const Outcome out =
+        resolve(yard.arena, rocket, {.by = yard.mara, .toward = AtBody{raider, {}}}, Detail::verdicts);
+    ASSERT_EQ(out.strikes.size(), 1u);
+    // The same law, by Runge and Kutta's classical method in steps a hundredth as long.
+    struct State {
+      Vec3 p, h;
+    };
+    const auto slope = [&, v = speed, most = turn_rate](double t, const State& s) {
+      if (t < 0.25) return State{s.h * v, {}};
+      const Vec3 to = normalized(Vec3{30, 10 - 5 * t, 0} - s.p);
+      Vec3 aside = to - s.h * dot(to, s.h);
+      const double sine = length(aside), angle = std::atan2(sine, dot(to, s.h));
+      aside = sine > 1e-9 ? aside / sine : Vec3{};
+      return State{s.h * v, aside * std::min(most, angle / 0.005)};
+    };
+    const Vec3 first = normalized(Vec3{30, 10, 0});
+    State s{{0, 0, 0}, first};
+    const double step = 1e-5;
+    double t = 0;
+    while (t + step < out.strikes[0].time_s) {
+      const State a = slope(t, s), b = slope(t + step / 2, {s.p + a.p * (step / 2), s.h + a.h * (step / 2)}),
+                  c = slope(t + step / 2, {s.p + b.p * (step / 2), s.h + b.h * (step / 2)}),
+                  d = slope(t + step, {s.p + c.p * step, s.h + c.h * step});
+      s.p = s.p + (a.p + b.p * 2 + c.p * 2 + d.p) * (step / 6);
+      s.h = normalized(s.h + (a.h + b.h * 2 + c.h * 2 + d.h) * (step / 6));
+      t += step;
+    }
+    const Vec3 reference = s.p + s.h * (speed * (out.strikes[0].time_s - t));
+    EXPECT_LT(length(reference - out.end), 1e-6) << speed;
   }
-  const Vec3 reference = s.p + s.h * (18 * (out.strikes[0].time_s - t));
-  EXPECT_LT(length(reference - out.end), 1e-6);
 }
 
 TEST(Shot, GuidedClimbsFirstAndTurnsLeftForATargetBehind) {

@@ -27,21 +27,24 @@ struct AimReport {
   std::vector<Aimed> ways;  ///< those that arrive, soonest first
   std::string problem;      ///< why there is none: "needs 3.1 m/s more"
   double more_speed = 0;    ///< m/s
-  /// Of a straight or a falling shot: the least speed that arrives at all, and its way. Without drag, at what
-  /// moves steadily, closed or found to 1e-9 of itself; else halved down to 1e-6 of itself.
-  std::optional<Aimed> least;
-  Problems problems;  ///< of the launch itself: nothing was tried then
+  Problems problems;        ///< of the launch itself: nothing was tried then
 
   /// The first way that no wall blocks.
   const Aimed* best() const;
 };
 
 /// Every way to meet the target of a shot's launch: closed forms for straight and falling paths, and from
-/// there a search on the real path, with its drag and its turning target, until it passes within 1e-9 m or
-/// gets no nearer. A shot that only turns toward where its target is
-/// arrives when it strikes: how near it passes is its own doing. Each way is confirmed by flying it, and
-/// flown past the walls.
+/// there a search on the real path, with its drag and its turning target, until it passes within 1e-9 m (with
+/// drag 1e-7 m, as well as its way is known) or gets no nearer. A shot that only turns toward where its
+/// target is arrives when it strikes: how near it passes is its own doing. Each way is confirmed by flying
+/// it, and flown past the walls.
 AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch);
+
+/// Of a straight or a falling shot: the least speed that arrives at all, and its way. Without drag, at what
+/// moves steadily, closed or found to 1e-9 of itself; else halved down to 1e-6 of itself, each half a search
+/// of its own: not for every tick. None of other shots, of launches with problems, and where every speed
+/// arrives, or none.
+std::optional<Aimed> least_speed(const Arena& arena, const Attack& attack, const Launch& launch);
 
 /// Aimed so: straight below a distance, over the higher arc beyond it.
 Aiming lob_beyond(const Arena& arena, const Launch& launch, double distance);

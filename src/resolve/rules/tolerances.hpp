@@ -17,10 +17,11 @@ inline constexpr double kSamePlace = 0x1p-30;
 /// farther.
 inline constexpr double kPlaceKnown = 2e-9;
 
-/// Where the cubic of an integrated way, or of one along a curve, is known to, metres.
+/// To this, metres, an integrated way is known, or one along a curve: each of its steps, and each cubic that
+/// stands for one. What a game could see is a thousand times as much.
+inline constexpr double kWayKnown = 1e-7;
+/// Where a cubic itself is at a time is known to this, metres.
 inline constexpr double kCubicKnown = 1e-9;
-/// To this, metres, each of its steps is made.
-inline constexpr double kStepError = 1e-9;
 /// No step is halved below this, seconds: where a law has a kink, as right at its target, it is cut across.
 inline constexpr double kLeastStep = 1e-7;
 /// No piece is shorter: its cubic would be nothing but rounding.

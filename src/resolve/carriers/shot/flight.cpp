@@ -201,7 +201,7 @@ Event carried(const Flight& flight, const Surroundings& around, double until, st
     // A leg that has ended is the last one known, and goes on.
     double next = leg.end > c.time ? std::min(end, leg.end) : end;
     if (turns > 0)
-      next = std::min(next, c.time + std::sqrt(std::sqrt(kCubicKnown * 384 / length(point))) / leg.turn_rate);
+      next = std::min(next, c.time + std::sqrt(std::sqrt(kWayKnown * 384 / length(point))) / leg.turn_rate);
     if (next > c.time) {
       trace->push_back(hermite(c.time, leg.at(c.time) * point, leg.velocity_of(point, c.time), next,
                                leg.at(next) * point, leg.velocity_of(point, next)));

@@ -29,18 +29,13 @@ Milestone next(Course& c, const StraightPath& path, const Motions&) {
 }
 
 Milestone next(Course& c, const FallingPath& path, const Motions& motions) {
-  const Vec3 gravity = motions.arena().gravity() * path.gravity;
   if (path.drag == 0) {
-    c.piece = free_piece(c, gravity);
+    c.piece = free_piece(c, motions.arena().gravity() * path.gravity);
     return Milestone::none;
   }
   State state = state_of(c.place(), c.velocity());
-  const auto slope = [&](double, const State& s) {
-    const Vec3 v = rest_of(s);
-    return state_of(v, gravity - v * (path.drag * length(v)));
-  };
-  c.piece =
-      integrated(state, c.time, kEver, c.step, slope, [](double, const State& s) { return rest_of(s); });
+  c.piece = integrated(state, c.time, kEver, c.step, falls_by(path, motions),
+                       [](double, const State& s) { return rest_of(s); });
   return Milestone::none;
 }
 

@@ -101,8 +101,7 @@ void follow(Course& c, const Bezier& curve, double longest) {
     if (end.parameter == 1) h = std::max(kLeastPiece, std::min(h, end.flown / c.speed));
     const Piece piece = hermite(c.time, way.place(c.parameter), velocity(c.parameter, true), c.time + h,
                                 way.place(end.parameter), velocity(end.parameter, false));
-    const double wrong =
-        length(piece.place(c.time + h / 2) - way.place(after(h / 2).parameter)) / kCubicKnown;
+    const double wrong = length(piece.place(c.time + h / 2) - way.place(after(h / 2).parameter)) / kWayKnown;
     if (h > kLeastStep && wrong > 1) {
       h *= shrunk(wrong);
       continue;
@@ -157,7 +156,7 @@ void follow(Course& c, const CurveTo& curve_to, const Leg& leg, const Vec3& offs
                                 t1, curve_at(t1).place(end[0]), velocity(t1, end[0]));
     const double off =
         length(piece.place(c.time + h / 2) - curve_at(c.time + h / 2).place(stepped.middle[0]));
-    const double wrong = std::max(stepped.error * c.speed / kStepError, off / kCubicKnown);
+    const double wrong = std::max(stepped.error * c.speed, off) / kWayKnown;
     if (h > kLeastStep && wrong > 1) {
       h *= shrunk(wrong);
       continue;

@@ -40,6 +40,12 @@ struct Homing {
     }
     return to;
   }
+  /// Whether it turns as fast as it may. Where that ends, or begins, its law has a kink.
+  bool turns_fully(double t, const Vec3& place, const Vec3& heading) const {
+    const Vec3 to = wished(t, place);
+    const double along = dot(to, heading), across = length(to - heading * along);
+    return across * most.cosine >= along * most.sine;
+  }
   State operator()(double t, const State& s) const {
     const Vec3 heading = normalized(rest_of(s)), to = wished(t, place_of(s)), velocity = heading * c.speed;
     const double size = length(to);
@@ -127,11 +133,25 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   if (!climbing && leg.still() && dot(ahead, wished) > 0 &&
       length(cross(ahead, wished)) <= 1e-12 * length(wished))
     return fly_straight(c, c.time + longest);
-  State state = state_of(c.place(), ahead);
-  const double speed = c.speed;
-  c.piece = integrated(state, c.time, std::min(longest, kLongestTurning), c.step, homing,
-                       [speed](double, const State& s) { return normalized(rest_of(s)) * speed; });
-  c.piece.pace = speed;
+  const auto step = [&](double most, double& remembered) {
+    State state = state_of(c.place(), ahead);
+    Piece out = integrated(state, c.time, most, remembered, homing,
+                           [&](double, const State& s) { return normalized(rest_of(s)) * c.speed; });
+    out.pace = c.speed;
+    return out;
+  };
+  double remembered = c.step;
+  Piece piece = step(std::min(longest, kLongestTurning), remembered);
+  // No step crosses a kink: it ends there.
+  const auto fully = [&](double t) {
+    return homing.turns_fully(t, piece.place(t), normalized(piece.speed_at(t)));
+  };
+  if (const bool first = fully(piece.start); first != fully(piece.end)) {
+    const double kink = first_time([&](double t) { return fully(t) != first; }, piece.start, piece.end);
+    if (kink - piece.start > kLeastStep && piece.end - kink > kLeastStep)
+      remembered = c.step, piece = step(kink - piece.start, remembered);
+  }
+  c.piece = piece, c.step = remembered;
   if (climbing && risen(c.piece.end) > path.climb) {
     const double over =
         first_time([&](double t) { return risen(t) > path.climb; }, c.piece.start, c.piece.end);

@@ -87,8 +87,8 @@ inline double next_step(double remembered, double h, double wrong, double longes
 }
 
 /// A piece of the way that `slope` says, not longer than `longest`: both the step and the cubic between its
-/// ends within 1e-9 m. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end, and the
-/// length of the next step is remembered in `step`.
+/// ends within `kWayKnown`. `velocity_of(t, state)` is the velocity there. `state` is moved on to its end,
+/// and the length of the next step is remembered in `step`.
 template <class Slope, class VelocityOf>
 Piece integrated(State& state, double t, double longest, double& step, Slope&& slope,
                  VelocityOf&& velocity_of) {
@@ -98,7 +98,7 @@ Piece integrated(State& state, double t, double longest, double& step, Slope&& s
     const Piece piece = hermite(t, place_of(state), velocity_of(t, state), t + h, place_of(stepped.end),
                                 velocity_of(t + h, stepped.end));
     const double off = length(piece.place(t + h / 2) - place_of(stepped.middle));
-    const double wrong = std::max(stepped.error / kStepError, off / kCubicKnown);
+    const double wrong = std::max(stepped.error, off) / kWayKnown;
     if (wrong <= 1 || h <= kLeastStep) {
       step = next_step(shorter ? 0 : step, h, wrong);
       state = stepped.end;
@@ -106,6 +106,14 @@ Piece integrated(State& state, double t, double longest, double& step, Slope&& s
     }
     h *= shrunk(wrong);
   }
+}
+
+/// The law of what falls and is slowed by the square of its speed.
+inline auto falls_by(const FallingPath& path, const Motions& motions) {
+  return [gravity = motions.arena().gravity() * path.gravity, drag = path.drag](double, const State& s) {
+    const Vec3 v = rest_of(s);
+    return state_of(v, gravity - v * (drag * length(v)));
+  };
 }
 
 inline Piece free_piece(const Course& c, const Vec3& acceleration) {
