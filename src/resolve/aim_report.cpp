@@ -39,9 +39,10 @@ std::optional<Aimed> least_of(const detail::Motions& known, const ShotDelivery& 
     if (!(closed > 0)) return std::nullopt;
     return Aimed{arc.velocity / closed, closed, arc.time_s, arc.meets, 0, false, false, {}, {}};
   }
+  detail::SearchSteps steps;
   const auto way_at = [&](double speed) {
     double more = 0;
-    const auto ways = detail::ways_to_meet(known, shot, from, time, speed, target, by, more);
+    const auto ways = detail::ways_to_meet(known, shot, from, time, speed, target, by, more, steps);
     return ways.empty() ? std::nullopt : std::optional(ways.front());
   };
   double low = 0, high = std::max(closed, 0.1);
@@ -154,7 +155,9 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
     c.time = launch.at_s, c.target = target.body, c.aim = target.at(motions, launch.at_s);
     detail::throw_at(c, *shot, motions, from, target, by);
     detail::set_off(c, shot->path, from, {1, 0, 0}, by, motions);
-    const detail::Pass pass = detail::fly_past(motions, shot->path, c, detail::life_limit(*shot), target);
+    detail::SearchSteps steps;
+    const detail::Pass pass =
+        detail::fly_past(motions, shot->path, c, detail::life_limit(*shot), target, false, steps);
     out.ways.push_back({normalized(c.piece.velocity),
                         c.speed,
                         pass.time - launch.at_s,
@@ -165,7 +168,9 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
                         {}});
   } else {
     const double speed = detail::law_of(shot->path).speed;
-    out.ways = detail::ways_to_meet(motions, *shot, from, launch.at_s, speed, target, by, out.more_speed);
+    detail::SearchSteps steps;
+    out.ways =
+        detail::ways_to_meet(motions, *shot, from, launch.at_s, speed, target, by, out.more_speed, steps);
   }
   if (out.ways.empty()) {
     out.problem =

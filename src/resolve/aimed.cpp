@@ -36,6 +36,7 @@ struct Throw {
   AimedAt target;
   Thrower by;
   Vec3 down;  ///< what draws on it, m/s²
+  SearchSteps& steps;
 
   /// How near a way can be brought, metres: what is integrated by steps of its own length each time.
   double known() const {
@@ -52,8 +53,8 @@ struct Throw {
     set_off(c, shot.path, from, direction, by, motions);
     const auto* falling = std::get_if<FallingPath>(&shot.path);
     if (sought && falling != nullptr && falling->drag > 0)
-      return fall_past(motions, *falling, c, life_limit(shot), target, high);
-    return fly_past(motions, shot.path, c, life_limit(shot), target, high);
+      return fall_past(motions, *falling, c, life_limit(shot), target, high, steps);
+    return fly_past(motions, shot.path, c, life_limit(shot), target, high, steps);
   }
   bool falls() const { return std::holds_alternative<FallingPath>(shot.path); }
 };
@@ -71,7 +72,7 @@ void turn_toward(const Throw& t, Aimed& best) {
   double a = 0, b = 0, step = 1;
   Pass here = fly(a, b);
   double last_off = here.off;
-  for (int round = 0; round < 40 && here.off > t.known() && step > 1e-4; ++round) {
+  for (int round = 0; round < 40 && here.off > t.known() && step > 1e-4 && t.steps.left > 0; ++round) {
     const Vec3 way =
         here.velocity - (t.target.body.empty() ? Vec3{} : t.motions.velocity(t.target.body, here.time));
     if (!(length(way) > 0)) return;
@@ -126,7 +127,8 @@ Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
   Response response;
   double step = 1, last_off = best.off;
   const int most_rounds = std::holds_alternative<GuidedPath>(t.shot.path) ? 1 : 120;
-  for (int round = 0; round < most_rounds && best.off > t.known() && step > 1e-6; ++round) {
+  for (int round = 0; round < most_rounds && best.off > t.known() && step > 1e-6 && t.steps.left > 0;
+       ++round) {
     const Vec3 goal = best_goal + change * step;
     Vec3 direction = goal - t.from;
     if (t.falls()) {
@@ -182,7 +184,8 @@ void throw_at(Course& c, const ShotDelivery& shot, const Motions& known, const V
 }
 
 std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, const Vec3& from, double time,
-                                double speed, const AimedAt& target, const Thrower& by, double& more_speed) {
+                                double speed, const AimedAt& target, const Thrower& by, double& more_speed,
+                                SearchSteps& steps) {
   const Motions motions = known.as_seen(target.body, time, shot.foreseen);
   const Vec3 gravity = motions.arena().gravity();
   const auto* falling = std::get_if<FallingPath>(&shot.path);
@@ -205,7 +208,7 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
   for (std::size_t i = 0; i < first.count; ++i) {
     // What homes, or gains speed, meets it where it first can.
     if (i > 0 && falling == nullptr && !(straight != nullptr && straight->acceleration == 0)) break;
-    const Throw thrown{motions, shot, from, time, speed, target, by, down};
+    const Throw thrown{motions, shot, from, time, speed, target, by, down, steps};
     Aimed best = nearest_throw(thrown, first.arc[i].meets, i);
     const bool near_enough =
         best.off <= (guided != nullptr ? 1e-3 : 10 * thrown.known()) || !std::isfinite(best.off);

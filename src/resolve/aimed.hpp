@@ -30,19 +30,33 @@ struct Pass {
   double time = 0, off = 0;
   Vec3 place, target, velocity;
 };
+/// What a search may cost: so many steps of flights, after which it has found what it has found. What flies
+/// for an hour a hundred times over has that bound, too.
+struct SearchSteps {
+  std::uint32_t left = 400000;
+  bool take() { return left > 0 && left-- > 0; }
+};
 /// With `sinking` only where it does not rise any more.
 Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
-              const AimedAt& target, bool sinking = false);
+              const AimedAt& target, bool sinking, SearchSteps& steps);
 
 /// The same of what falls and is slowed, on the steps that its law alone asks for: a tenth of the work, where
 /// one is sought among many.
 Pass fall_past(const Motions& motions, const FallingPath& path, const Course& start, double life_s,
-               const AimedAt& target, bool sinking);
+               const AimedAt& target, bool sinking, SearchSteps& steps);
 
 /// The ways to meet the target from a place at a time, lower arc first; those that a search could not make
 /// arrive are left out.
 std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot, const Vec3& from,
                                 double time, double speed, const AimedAt& target, const Thrower& by,
-                                double& more_speed);
+                                double& more_speed, SearchSteps& steps);
+
+/// The same, in a search of its own.
+inline std::vector<Aimed> ways_to_meet(const Motions& motions, const ShotDelivery& shot, const Vec3& from,
+                                       double time, double speed, const AimedAt& target, const Thrower& by) {
+  double more_speed = 0;
+  SearchSteps steps;
+  return ways_to_meet(motions, shot, from, time, speed, target, by, more_speed, steps);
+}
 
 }  // namespace dardo::detail

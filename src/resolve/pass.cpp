@@ -50,12 +50,12 @@ std::optional<double> nearest_on(const Piece& piece, const Leg& leg, const Vec3&
 }  // namespace
 
 Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start, double life_s,
-              const AimedAt& target, bool sinking) {
+              const AimedAt& target, bool sinking, SearchSteps& steps) {
   Course c = start;
   const double until = c.time + life_s;
   Pass best;
   best.off = std::numeric_limits<double>::infinity();
-  while (c.time < until) {
+  while (c.time < until && steps.take()) {
     if (c.time >= c.piece.end && next_piece(c, path, motions) != Milestone::none) break;
     double end = std::min(c.piece.end, until);
     // No leg of the target's way is crossed, and no stretch is so long that the bounds say nothing.
@@ -83,7 +83,7 @@ Pass fly_past(const Motions& motions, const ShotPath& path, const Course& start,
 }
 
 Pass fall_past(const Motions& motions, const FallingPath& path, const Course& start, double life_s,
-               const AimedAt& target, bool sinking) {
+               const AimedAt& target, bool sinking, SearchSteps& steps) {
   const auto slope = falls_by(path, motions);
   const Vec3& up = motions.arena().up();
   const double until = start.time + life_s;
@@ -91,7 +91,7 @@ Pass fall_past(const Motions& motions, const FallingPath& path, const Course& st
   Pass best;
   best.off = std::numeric_limits<double>::infinity();
   double step = kLongestFall;
-  for (double t = start.time; t < until && !(best.off < 1 && t > best.time + 0.25);) {
+  for (double t = start.time; t < until && !(best.off < 1 && t > best.time + 0.25) && steps.take();) {
     const Leg leg = target.body.empty() ? standing() : motions.leg(target.body, t);
     const double longest = std::min(until, target.body.empty() || !(leg.end > t) ? kEver : leg.end) - t;
     double h = std::min(step, longest);

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <chrono>
 #include <numbers>
 
 #include "dardo/resolve/aimed.hpp"
@@ -141,4 +142,22 @@ TEST(Aim, SaysWhatIsMissingAndOffersTheOtherArc) {
 }
 
 }  // namespace
+
+// Slowed within a hand's breadth, then falling for an hour: no flight of a hundred may be flown to its end.
+TEST(Aim, ASearchHasABound) {
+  test::Yard yard;
+  const Launch launch{.by = yard.mara, .toward = AtBody{yard.raider("far", {40000, 0, 0}), {}}};
+  for (const double drag : {1.0, 30.0}) {
+    for (const ShotPath& path : {ShotPath{FallingPath{.speed = 90, .drag = drag}},
+                                 ShotPath{GuidedPath{.speed = 2, .turn_rate = 1, .lead = true}}}) {
+      Attack long_lived = shot(path);
+      std::get<ShotDelivery>(long_lived.delivery).life_s = 3600;
+      const auto start = std::chrono::steady_clock::now();
+      EXPECT_TRUE(aim(yard.arena, long_lived, launch).ways.empty());
+      (void)least_speed(yard.arena, long_lived, launch);
+      EXPECT_LT(std::chrono::steady_clock::now() - start, std::chrono::seconds(60));
+    }
+  }
+}
+
 }  // namespace dardo::arc_test

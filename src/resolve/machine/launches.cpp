@@ -241,9 +241,8 @@ void Machine::aim_shots(Start& start) const {
   if (l.leaving) start.anchor.direction = normalized(*l.leaving / largest(*l.leaving));
   const auto at = aimed_at(moment, l);
   if (l.aim == Aiming::direct || !at) return;
-  double more_speed = 0;
   const auto ways = ways_to_meet(motions_, *stage.shot, start.anchor.place, start.time, stage.law.speed, *at,
-                                 thrower_at(moment, l, start.anchor.place), more_speed);
+                                 thrower_at(moment, l, start.anchor.place));
   // Without a way it flies straight at it.
   if (!ways.empty()) start.anchor.direction = (l.aim == Aiming::high ? ways.back() : ways.front()).direction;
 }
