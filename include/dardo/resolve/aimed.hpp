@@ -35,10 +35,9 @@ struct AimReport {
 
 /// Every way to meet the target of a shot's launch: closed forms for straight and falling paths, and from
 /// there a search on the real path, with its drag and its turning target, until it passes within 1e-9 m (with
-/// drag 1e-7 m, as well as its way is known) or gets no nearer. A shot that only turns toward where its
-/// target is arrives when it strikes: how near it passes is its own doing. Each way is confirmed by flying
-/// it, and flown past the walls. A search has a bound, some tenths of a second: what would have to fly for an
-/// hour may be given up.
+/// drag 1e-6 m) or gets no nearer. A shot that only turns toward where its target is arrives when it strikes:
+/// how near it passes is its own doing. Each way is confirmed by flying it, and flown past the walls. A
+/// search has a bound, some tenths of a second: what would have to fly for an hour may be given up.
 AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch);
 
 /// Of a straight or a falling shot: the least speed that arrives at all, and its way. Without drag, at what
