@@ -249,17 +249,17 @@ void draw_lasting(Canvas& canvas, const LastingMark& mark, const Plan& plan) {
     for (const std::vector<Spot>& line : seen(outline.lines, plan))
       canvas.polyline(line, color.faded(mark.blade ? 0.3 : 0.22), 1);
     for (std::vector<Spot>& face : seen(outline.faces, plan)) {
-      if (!mark.fades.empty())
-        swept.push_back(std::move(face));
-      else if (mark.blade || i == steps)
+      if (mark.fades.empty() && (mark.blade || i == steps))
         canvas.polygon(face, color.faded(0.06), color.faded(0), 0);
+      if (stays) swept.push_back(std::move(face));
     }
-    // By the distance from where it is then: all of it at once only while that stays.
-    if (!stays && i < steps) swept.clear();
   }
   const Pose frame = frame_at(mark, mark.to_s);
+  const AreaOutline last = outline_of({shape_at(mark, mark.to_s), frame});
+  // By the distance from where it is then: all that it swept only while that stays.
+  if (!stays) swept = seen(last.faces, plan);
   if (!mark.fades.empty()) fill_faces(canvas, swept, plan(frame.at), mark.fades, 0, plan);
-  for (const std::vector<Spot>& line : seen(outline_of({shape_at(mark, mark.to_s), frame}).lines, plan))
+  for (const std::vector<Spot>& line : seen(last.lines, plan))
     canvas.polyline(line, color.faded(0.75), 1.4, mark.trap ? Stroke::dashed : Stroke::solid);
 }
 

@@ -148,16 +148,15 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
   Question q(arena, attack, launch);
   out.problems = std::move(q.problems);
   if (!out.problems.empty()) return out;
-  const auto& [shot, motions, moment, none, target, from, by] = q;
-  if (std::holds_alternative<LobPath>(shot->path)) {
+  if (std::holds_alternative<LobPath>(q.shot->path)) {
     // Made to arrive: the arc says how fast.
     detail::Course c;
-    c.time = launch.at_s, c.target = target.body, c.aim = target.at(motions, launch.at_s);
-    detail::throw_at(c, *shot, motions, from, target, by);
-    detail::set_off(c, shot->path, from, {1, 0, 0}, by, motions);
+    c.time = launch.at_s, c.target = q.target.body, c.aim = q.target.at(q.motions, launch.at_s);
+    detail::throw_at(c, *q.shot, q.motions, q.from, q.target, q.by);
+    detail::set_off(c, q.shot->path, q.from, {1, 0, 0}, q.by, q.motions);
     detail::SearchSteps steps;
     const detail::Pass pass =
-        detail::fly_past(motions, shot->path, c, detail::life_limit(*shot), target, false, steps);
+        detail::fly_past(q.motions, q.shot->path, c, detail::life_limit(*q.shot), q.target, false, steps);
     out.ways.push_back({normalized(c.piece.velocity),
                         c.speed,
                         pass.time - launch.at_s,
@@ -167,16 +166,17 @@ AimReport aim(const Arena& arena, const Attack& attack, const Launch& launch) {
                         {},
                         {}});
   } else {
-    const double speed = detail::law_of(shot->path).speed;
+    const double speed = detail::law_of(q.shot->path).speed;
     detail::SearchSteps steps;
-    out.ways =
-        detail::ways_to_meet(motions, *shot, from, launch.at_s, speed, target, by, out.more_speed, steps);
+    out.ways = detail::ways_to_meet(q.motions, *q.shot, q.from, launch.at_s, speed, q.target, q.by,
+                                    out.more_speed, steps);
   }
   if (out.ways.empty()) {
     out.problem =
         out.more_speed > 0 ? needs(out.more_speed) : "no way was found that arrives within its lifetime";
   }
-  for (Aimed& way : out.ways) look_for_walls(arena, motions, attack, from, target, by, launch.at_s, way);
+  for (Aimed& way : out.ways)
+    look_for_walls(arena, q.motions, attack, q.from, q.target, q.by, launch.at_s, way);
   return out;
 }
 

@@ -127,6 +127,11 @@ TEST(Picture, IsDarkerWhereMorePowerArrives) {
                   .own = {Leg{.end = 1}},
                   .sizes = {{0, BoxArea{{8, 8, 1}}}},
                   .fades = fades},
+      // The same at a moment.
+      LastingMark{.carrier = {Leg{.end = 1}},
+                  .own = {Leg{.end = 1}},
+                  .sizes = {{0, BoxArea{{8, 8, 1}}}},
+                  .fades = fades},
       // A blade that turns once all around: what it sweeps is shaded once.
       LastingMark{.to_s = 1,
                   .carrier = {Leg{.end = 1}},
