@@ -285,6 +285,22 @@ test('it prints', { skip }, async () => {
   await page.context().close();
 });
 
+// What a page with two thousand bodies may take, in milliseconds (a tenth is the machine's own noise), and what
+// takes how long on the machine where that was said, when it does nothing else.
+const kOpens = 3000 * 1.1, kFrameWork = 8;
+const kSmallOpensHere = 2300, kSumTakesHere = 2;
+const kSumBesideEachFrame = `{
+  window.sums = [];
+  const beside = () => {
+    const start = performance.now(), table = new Float64Array(4096);
+    for (let i = 0; i < 400000; ++i) table[i & 4095] += Math.sqrt(i) / (1 + table[(i * 7) & 4095]);
+    window.sums.push(performance.now() - start);
+    requestAnimationFrame(beside);
+  };
+  requestAnimationFrame(beside);
+}`;
+const middle = (all: number[]) => all.sort((a, b) => a - b)[Math.floor(all.length / 2)]!;
+
 test('two thousand bodies and five thousand strikes', { skip }, async (t) => {
   const bodies: unknown[] = [{ id: 'mara', build: 'p', faction: 'wardens', at: [0, 0, 0] }];
   for (let i = 0; i < 1999; ++i) {
@@ -302,24 +318,36 @@ test('two thousand bodies and five thousand strikes', { skip }, async (t) => {
   const page_file = report(file);
   const size = statSync(page_file).size;
   assert.ok(size < 4e6, `${size} bytes`);
-  // Whatever else the machine does can only add to it: the least of a few tries.
-  let least = { opened: Infinity, median: Infinity };
-  for (let attempt = 0; attempt < 3 && !(least.opened < 3000 && least.median < 6); ++attempt) {
-    const start = performance.now();
-    const page = await open(page_file);
-    const opened = performance.now() - start, own = await inside(page, (d) => d.opened);
-    const strikes = await inside(page, (d) => d.launch.strikes.length);
+  // A machine that does other things besides makes all of it longer. How much is told by what takes a known
+  // time: the opening of a small page, and a fixed sum beside each frame. Best of a few tries.
+  const small = report(scene('harbour.json'), '--launch', 'tessa-horn');
+  const opening = async (which: string) => {
+    const start = performance.now(), page = await open(which);
+    return { page, took: performance.now() - start };
+  };
+  const openedBesides = async () => {
+    const { page, took } = await opening(small);
+    await page.context().close();
+    return took;
+  };
+  let best = { opened: Infinity, work: Infinity };
+  for (let attempt = 0; attempt < 5 && !(best.opened < kOpens && best.work < kFrameWork); ++attempt) {
+    const before = await openedBesides();
+    const { page, took } = await opening(page_file);
+    const own = await inside(page, (d) => d.opened), strikes = await inside(page, (d) => d.launch.strikes.length);
     assert.ok(strikes >= 5000, String(strikes));
     await page.selectOption('#speed', '0.05');
+    await page.evaluate(kSumBesideEachFrame);
     await inside(page, (d) => { d.goTo(0); d.play(); });
-    await until(page, (d) => d.frames.length >= 12, 120000);
+    await until(page, (d) => d.frames.length >= 15, 120000);
     const frames = await inside(page, (d) => { d.stop(); return d.frames; });
-    const work = frames.slice(3).map((f) => f.work).sort((a, b) => a - b);
-    const median = work[Math.floor(work.length / 2)]!, most = work[Math.floor(work.length * 0.95)]!;
-    t.diagnostic(`${strikes} strikes, ${(size / 1e6).toFixed(1)} MB; opens in ${opened.toFixed(0)} ms, of it its own ${own.toFixed(0)}; a frame's work ${median.toFixed(1)} ms, 95 % below ${most.toFixed(1)}; handing it to the software renderer ${frames[10]!.draw.toFixed(1)}`);
-    least = { opened: Math.min(least.opened, opened), median: Math.min(least.median, median) };
+    const sums = await page.evaluate('window.sums') as number[];
     await page.context().close();
+    const busyOpening = Math.max(1, (before + await openedBesides()) / 2 / kSmallOpensHere);
+    const work = middle(frames.slice(3).map((f) => f.work)), busyFrames = Math.max(1, middle(sums.slice(3)) / kSumTakesHere);
+    t.diagnostic(`${strikes} strikes, ${(size / 1e6).toFixed(1)} MB; opens in ${took.toFixed(0)} ms (the machine ${busyOpening.toFixed(2)} times as slow as usual), of it its own ${own.toFixed(0)}; a frame's work ${work.toFixed(1)} ms (${busyFrames.toFixed(2)} times); handing it to the software renderer ${middle(frames.map((f) => f.draw)).toFixed(1)}`);
+    best = { opened: Math.min(best.opened, took / busyOpening), work: Math.min(best.work, work / busyFrames) };
   }
-  assert.ok(least.opened < 3000 * 1.5, `${least.opened} ms, with the machine busy`);
-  assert.ok(least.median < 8, `${least.median} ms`);
+  assert.ok(best.opened < kOpens, `${best.opened} ms`);
+  assert.ok(best.work < kFrameWork, `${best.work} ms`);
 });
