@@ -5,10 +5,17 @@
 #include <limits>
 #include <vector>
 
+#include "geometry/detail/crossing.hpp"
 #include "geometry/detail/elementary.hpp"
 
 namespace dardo {
 namespace {
+
+/// After which what is not drawn by anything, and could take for ever, is taken to arrive, seconds.
+constexpr double kAnyTime = 1e6;
+
+/// So near to 0, against its constant, a polynomial touches it as far as rounding can tell.
+constexpr double kTouched = 1e-14;
 
 /// Coefficients, the constant first.
 using Polynomial = std::array<double, 5>;
@@ -26,11 +33,33 @@ double no_less_than_root(double square, int degree) {
   return degree == 2 ? second : degree == 4 ? fourth : std::max(second, fourth);
 }
 
+/// Those of a line or a parabola, without taking like from like.
+std::size_t low_roots(const Polynomial& p, int degree, double low, double high, std::array<double, 6>& out) {
+  std::size_t count = 0;
+  const auto keep = [&](double x) {
+    if (x >= low && x <= high) out[count++] = x;
+  };
+  if (degree == 1) {
+    keep(-p[0] / p[1]);
+    return count;
+  }
+  double below = p[1] * p[1] - 4 * p[2] * p[0];
+  // As far as rounding can tell it is touched.
+  if (std::fabs(below) <= 4 * kTouched * std::fabs(p[0] * p[2])) below = 0;
+  if (below < 0) return 0;
+  const double sum = -0.5 * (p[1] + std::copysign(std::sqrt(below), p[1]));
+  const double one = sum / p[2], other = sum != 0 ? p[0] / sum : one;
+  keep(std::min(one, other));
+  if (one != other) keep(std::max(one, other));
+  return count;
+}
+
 /// The roots in [low, high], in order: between two roots of its derivative a polynomial crosses 0 at most
 /// once.
 std::size_t roots(const Polynomial& p, int degree, double low, double high, std::array<double, 6>& out) {
   while (degree > 0 && p[static_cast<std::size_t>(degree)] == 0) --degree;
   if (degree == 0) return 0;
+  if (degree <= 2) return low_roots(p, degree, low, high, out);
   Polynomial slope{};
   for (int i = 1; i <= degree; ++i)
     slope[static_cast<std::size_t>(i - 1)] = p[static_cast<std::size_t>(i)] * i;
@@ -40,34 +69,32 @@ std::size_t roots(const Polynomial& p, int degree, double low, double high, std:
   double from = low;
   for (std::size_t i = 0; i <= turn_count; ++i) {
     const double to = i < turn_count ? turns[i] : high;
-    double a = from, b = to, at_a = value(p, degree, a), at_b = value(p, degree, b);
+    const double a = from, b = to, at_a = value(p, degree, a), at_b = value(p, degree, b);
     from = to;
-    // A double root is touched at a turning point only, as far as rounding can tell.
-    const double size = std::fabs(p[0]) + 1e-300;
-    if (std::fabs(at_b) <= 1e-14 * size) {
+    // A double root is touched at a turning point only.
+    if (std::fabs(at_b) <= kTouched * (std::fabs(p[0]) + 1e-300)) {
       if (count == 0 || out[count - 1] < b) out[count++] = b;
       continue;
     }
     if (!((at_a < 0) != (at_b < 0)) || at_a == 0) continue;
-    for (int k = 0; k < 200; ++k) {
-      const double middle = 0.5 * (a + b);
-      if (!(middle > a && middle < b)) break;
-      const double at = value(p, degree, middle);
-      if ((at < 0) == (at_a < 0)) {
-        a = middle, at_a = at;
-      } else {
-        b = middle, at_b = at;
-      }
-    }
-    out[count++] = std::fabs(at_a) < std::fabs(at_b) ? a : b;
+    out[count++] = detail::crossing([&](double x) { return value(p, degree, x); }, a, b, at_a, at_b);
     if (count == out.size()) break;
   }
   return count;
 }
 
-/// The speed that an arc of this time takes.
-double speed_in(const Vec3& from, const Target& target, const Vec3& gravity, double time) {
-  return length(arc_in(from, target, gravity, time).velocity);
+/// The roots that are not below 0, in order.
+std::size_t positive_roots(const Polynomial& p, std::array<double, 6>& out) {
+  int degree = 4;
+  while (degree > 0 && p[static_cast<std::size_t>(degree)] == 0) --degree;
+  if (degree == 0) return 0;
+  // Beyond this the highest term outweighs all others.
+  double beyond = 1;
+  for (int i = 0; i < degree; ++i) {
+    const double share = std::fabs(p[static_cast<std::size_t>(i)] / p[static_cast<std::size_t>(degree)]);
+    beyond = std::max(beyond, 1 + no_less_than_root(share, degree - i) * degree);
+  }
+  return roots(p, degree, 0, beyond, out);
 }
 
 Arcs at_times(const Vec3& from, const Target& target, const Vec3& gravity, const std::array<double, 6>& times,
@@ -94,16 +121,8 @@ Arcs arcs(const Vec3& from, const Target& target, double speed, const Vec3& grav
   // |d + v t - g t² / 2|² = speed² t²
   const Polynomial p{dot(d, d), 2 * dot(d, v), dot(v, v) - dot(d, g) - speed * speed, -dot(v, g),
                      0.25 * dot(g, g)};
-  // Beyond this time the highest term outweighs all others.
-  double beyond = 1;
-  int degree = 4;
-  while (degree > 0 && p[static_cast<std::size_t>(degree)] == 0) --degree;
-  for (int i = 0; i < degree; ++i) {
-    const double share = std::fabs(p[static_cast<std::size_t>(i)] / p[static_cast<std::size_t>(degree)]);
-    beyond = std::max(beyond, 1 + no_less_than_root(share, degree - i) * degree);
-  }
   std::array<double, 6> times{};
-  const std::size_t count = degree > 0 ? roots(p, degree, 0, beyond, times) : 0;
+  const std::size_t count = positive_roots(p, times);
   Arcs out = at_times(from, target, gravity, times, count);
   if (out.count == 0)
     out.more_speed = std::max(0.0, length(least_speed_arc(from, target, gravity).velocity) - speed);
@@ -124,25 +143,20 @@ Arc least_speed_arc(const Vec3& from, const Target& target, const Vec3& gravity)
   const Vec3 d = target.at - from;
   if (const double per = -dot(d, target.velocity) / dot(d, d); g == 0 && per > 0)
     return arc_in(from, target, gravity, 1 / per);
-  const double longest = g > 0 ? 10 * (std::sqrt(2 * away / g) + length(target.velocity) / g) + 1 : 1e6;
-  double best = longest, least = std::numeric_limits<double>::infinity();
-  constexpr int kTimes = 1000;
-  for (int i = 1; i <= kTimes; ++i) {
-    const double share = static_cast<double>(i) / kTimes, t = longest * share * share;
-    const double s = speed_in(from, target, gravity, t);
-    if (s < least) least = s, best = t;
+  if (g == 0) return arc_in(from, target, gravity, kAnyTime);
+  // |d / t + v - g t / 2|² has no slope
+  const Vec3& v = target.velocity;
+  std::array<double, 6> times{};
+  const std::size_t count =
+      positive_roots({-2 * dot(d, d), -2 * dot(d, v), 0, -dot(v, gravity), 0.5 * g * g}, times);
+  Arc best;
+  double least = std::numeric_limits<double>::infinity();
+  for (std::size_t i = 0; i < count; ++i) {
+    if (!(times[i] > 0)) continue;
+    const Arc arc = arc_in(from, target, gravity, times[i]);
+    if (const double speed = length(arc.velocity); speed < least) least = speed, best = arc;
   }
-  double low = best * 0.9, high = best * 1.1;
-  const double golden = 0.5 * (std::sqrt(5.0) - 1);
-  for (int i = 0; i < 100; ++i) {
-    const double a = high - golden * (high - low), b = low + golden * (high - low);
-    if (speed_in(from, target, gravity, a) < speed_in(from, target, gravity, b)) {
-      high = b;
-    } else {
-      low = a;
-    }
-  }
-  return arc_in(from, target, gravity, 0.5 * (low + high));
+  return best;
 }
 
 std::optional<Arc> arc_over(const Vec3& from, const Target& target, const Vec3& gravity, double rise) {

@@ -14,8 +14,8 @@ Pose Leg::at(double time) const {
   return {from.at + velocity * since, Rotation::about(axis, turn_rate * since) * from.turn};
 }
 
-Vec3 Leg::velocity_of(const Vec3& point, double time) const {
-  return turn_rate == 0 ? velocity : velocity + cross(axis * turn_rate, at(time).turn * point);
+Vec3 Leg::velocity_of(const Vec3& point, const Pose& then) const {
+  return turn_rate == 0 ? velocity : velocity + cross(axis * turn_rate, then.turn * point);
 }
 
 Leg leg_between(double start, const Pose& from, double end, const Pose& to) {

@@ -118,12 +118,44 @@ struct Response {
   }
 };
 
-/// The throw that passes nearest, sought from the place that a closed form says on: over the arc of this
-/// number.
-Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
+/// The least speed that reaches a place from another, in a fall without drag: what drag slows reaches no
+/// other place. (Drag, in the direction of the speed, makes the share `a` of the speed at first and the share
+/// `b` of the fall that a place is made of; a² is at most 2 b, and equal without it.)
+double least_speed_to(const Vec3& d, const Vec3& down) {
+  return std::sqrt(std::max(0.0, length(down) * length(d) - dot(down, d)));
+}
+
+/// Whether all the places that the target comes to are out of reach of what falls, however it is slowed.
+bool out_of_reach(const Throw& t) {
+  if (t.down == Vec3{}) return false;
+  const double until = t.time + life_limit(t.shot);
+  for (double from = t.time; from < until && t.steps.take();) {
+    const Leg leg = t.target.body.empty() ? standing() : t.motions.leg(t.target.body, from);
+    if (leg.turn_rate != 0) return false;
+    const double to = std::min(until, leg.end > from ? leg.end : std::nextafter(from, until));
+    // The square of that speed is convex along a line.
+    const auto needs = [&](double time) {
+      return least_speed_to(leg.at(time) * t.target.point - t.from, t.down);
+    };
+    // With a margin for what is left between the two when the search ends.
+    const double most = t.speed * 1.001;
+    double low = from, high = to;
+    if (needs(low) <= most || needs(high) <= most) return false;
+    while (high - low > 1e-6 * std::max(1.0, high)) {
+      const double third = (high - low) / 3, one = needs(low + third), two = needs(high - third);
+      if (one <= most || two <= most) return false;
+      one < two ? high -= third : low += third;
+    }
+    from = to;
+  }
+  return true;
+}
+
+/// The throw that passes nearest, sought from what a closed form says on: over the arc of this number.
+Aimed nearest_throw(const Throw& t, const Arc& first, std::size_t arc) {
   Aimed best{.off = std::numeric_limits<double>::infinity()};
   // What it is thrown at so as to meet the target; how far past it goes.
-  Vec3 best_goal = meets, miss, change;
+  Vec3 best_goal = first.meets, miss, change;
   Response response;
   double step = 1, last_off = best.off;
   const int most_rounds = std::holds_alternative<GuidedPath>(t.shot.path) ? 1 : 120;
@@ -131,7 +163,9 @@ Aimed nearest_throw(const Throw& t, const Vec3& meets, std::size_t arc) {
        ++round) {
     const Vec3 goal = best_goal + change * step;
     Vec3 direction = goal - t.from;
-    if (t.falls()) {
+    if (t.falls() && round == 0) {
+      direction = first.velocity;
+    } else if (t.falls()) {
       const Arcs there = arcs(t.from, {goal, {}}, t.speed, t.down);
       direction = there.count > 0 ? there.arc[std::min(arc, there.count - 1)].velocity
                                   : least_speed_arc(t.from, {goal, {}}, t.down).velocity;
@@ -205,11 +239,12 @@ std::vector<Aimed> ways_to_meet(const Motions& known, const ShotDelivery& shot, 
     first.arc[0] = least_speed_arc(from, {now, velocity}, down), first.count = 1;
   more_speed = first.more_speed;
   std::vector<Aimed> out;
+  const Throw thrown{motions, shot, from, time, speed, target, by, down, steps};
+  if (more_speed > 0 && slowed && out_of_reach(thrown)) return out;
   for (std::size_t i = 0; i < first.count; ++i) {
     // What homes, or gains speed, meets it where it first can.
     if (i > 0 && falling == nullptr && !(straight != nullptr && straight->acceleration == 0)) break;
-    const Throw thrown{motions, shot, from, time, speed, target, by, down, steps};
-    Aimed best = nearest_throw(thrown, first.arc[i].meets, i);
+    Aimed best = nearest_throw(thrown, first.arc[i], i);
     const bool near_enough =
         best.off <= (guided != nullptr ? 1e-3 : 10 * thrown.known()) || !std::isfinite(best.off);
     if (!near_enough && (guided == nullptr || guided->lead)) turn_toward(thrown, best);

@@ -23,7 +23,8 @@ struct Leg {
 
   Pose at(double time) const;
   /// How fast a point of its frame moves in the world, m/s.
-  Vec3 velocity_of(const Vec3& point, double time) const;
+  Vec3 velocity_of(const Vec3& point, double time) const { return velocity_of(point, at(time)); }
+  Vec3 velocity_of(const Vec3& point, const Pose& then) const;  ///< of what has this pose by then
   bool still() const { return velocity == Vec3{} && turn_rate == 0; }
   friend bool operator==(const Leg&, const Leg&) = default;
 };

@@ -1,6 +1,6 @@
 // What homes on its target.
 
-#include "geometry/detail/elementary.hpp"
+#include "geometry/detail/crossing.hpp"
 #include "geometry/detail/ever.hpp"
 #include "resolve/carriers/shot/path_steps.hpp"
 
@@ -12,11 +12,16 @@ namespace {
 // way round.
 constexpr double kReached = 0.01, kBehind = 0.01;  // metres, radians
 
-/// No step is longer: one that crosses where it begins to ease its turn out would not notice.
-constexpr double kLongestTurning = 0.02;  // seconds
+/// No step of a turn is longer than either: one that crosses where it has turned round would not notice. Nor
+/// does one see its target go farther round.
+constexpr double kLongestTurning = 0.02, kMostTurned = 0.5, kMostRound = 1;  // seconds, radians, radians
+
+/// What looks past where it wants to go by so little that turning there meanwhile would take it no farther
+/// aside than this is on its course.
+constexpr double kAside = 1e-8;  // metres
 
 /// The law of a guided shot on one leg of its target: it turns by the shortest way toward where it wants to
-/// go.
+/// go, and then keeps to that, as long as that asks for no faster turn.
 struct Homing {
   Homing(const Course& course, const GuidedPath& guided, const Motions& motions, const Leg& target,
          const Vec3& its_middle, bool climbs)
@@ -30,54 +35,67 @@ struct Homing {
 
   Vec3 wished(double t, const Vec3& place) const {
     if (climbing) return up;
-    const Vec3 center = leg.turn_rate == 0 ? middle + leg.velocity * (t - since) : leg.at(t) * offset;
-    Vec3 to = center - place;
-    if (path.lead) {
-      // The time after which a straight flight meets the target on its way.
-      const Vec3& v = leg.velocity;
-      const double a = dot(v, v) - c.speed * c.speed, b = dot(to, v), d = dot(to, to), below = b * b - a * d;
-      if (a < 0 && below > 0) to = to + v * ((-b - std::sqrt(below)) / a);
-    }
-    return to;
+    const Vec3 to = center(t) - place;
+    return to + leg.velocity * lead_time(to);
   }
-  /// Whether it turns as fast as it may. Where that ends, or begins, its law has a kink.
-  bool turns_fully(double t, const Vec3& place, const Vec3& heading) const {
+  /// Whether what keeps to its course flies straight.
+  bool keeps_direction(const Vec3& place) const {
+    return climbing || leg.still() || (leg.turn_rate == 0 && lead_time(middle_now() - place) > 0);
+  }
+  /// How fast, and whither, the direction turns that it wants while it flies there.
+  Vec3 drift(double t, const Vec3& place) const {
+    if (climbing) return {};
+    const Vec3 to = center(t) - place;
+    const double ahead = lead_time(to);
+    const Vec3 way = to + leg.velocity * ahead;
+    const double size = length(way);
+    if (!(size > 0)) return {};
+    const Vec3 u = way / size;
+    Vec3 change = leg.velocity_of(offset, t) - u * c.speed;
+    // The time ahead changes with it: the square of its way stays that of its speed times that.
+    if (ahead > 0)
+      change =
+          change + leg.velocity * (dot(way, change) / (c.speed * c.speed * ahead - dot(way, leg.velocity)));
+    return (change - u * dot(change, u)) / size;
+  }
+  /// Across its heading, one metre long: whither it turns.
+  Vec3 whither(double t, const Vec3& place, const Vec3& heading) const {
     const Vec3 to = wished(t, place);
-    const double along = dot(to, heading), across = length(to - heading * along);
-    return across * most.cosine >= along * most.sine;
-  }
-  State operator()(double t, const State& s) const {
-    const Vec3 heading = normalized(rest_of(s)), to = wished(t, place_of(s)), velocity = heading * c.speed;
     const double size = length(to);
-    if (!(size > 0)) return state_of(velocity, {});
+    if (!(size > 0)) return {};
+    const double cosine = dot(to, heading) / size;
+    const Vec3 aside = to / size - heading * cosine;
+    const double sine = length(aside);
+    if (cosine < 0 && sine < kBehind) return to_its_left(heading);
+    if (sine > kNoAngle) return aside / sine;
+    const Vec3 turns = drift(t, place);
+    return turns == Vec3{} ? turns : normalized(turns);
+  }
+  /// How far to that side of its heading it wants to go: the sine of that angle.
+  double side(double t, const Vec3& place, const Vec3& heading, const Vec3& first) const {
+    const Vec3 to = normalized(wished(t, place));
+    return dot(to - heading * dot(to, heading), first);
+  }
+  /// While it turns; `first` is whither it did at first. Past where it has turned round it goes on.
+  State turning(double t, const State& s, const Vec3& first) const {
+    const Vec3 heading = normalized(rest_of(s)), place = place_of(s), to = wished(t, place);
+    const double size = length(to);
+    if (!(size > 0)) return state_of(heading * c.speed, {});
     const double cosine = dot(to, heading) / size;
     Vec3 aside = to / size - heading * cosine;
     const double sine = length(aside);
-    const double rate = turn_rate(sine, cosine);
     if (cosine < 0 && sine < kBehind) {
       aside = to_its_left(heading);
+    } else if (sine > kNoAngle) {
+      aside = aside / (dot(aside, first) < 0 ? -sine : sine);
     } else {
-      aside = sine > 1e-9 ? aside / sine : Vec3{};
+      aside = first - heading * dot(first, heading);
     }
-    return state_of(velocity, aside * rate);
+    return state_of(heading * c.speed, aside * path.turn_rate);
   }
 
  private:
-  static constexpr double kSettle = 0.005;  ///< the last of a turn is eased out over this time, seconds
-
-  /// The angle over that time, but no faster than it may turn.
-  double turn_rate(double sine, double cosine) const {
-    if (!(cosine > 0 && sine < kSmall)) {
-      // Beyond the angle from which on it turns as fast as it may the angle does not matter.
-      const bool beyond = cosine > 0 ? sine >= most.sine && most.cosine > 0 : most.cosine > 0;
-      return beyond ? path.turn_rate : std::min(path.turn_rate, arc_tangent(sine, cosine) / kSettle);
-    }
-    // The arc sine's series, to the last place.
-    const double s = sine * sine;
-    const double angle = sine * (1 + s * (1.0 / 6 + s * (3.0 / 40 + s * (15.0 / 336 + s * (105.0 / 3456)))));
-    return std::min(path.turn_rate, angle / kSettle);
-  }
-  static constexpr double kSmall = 0.02;
+  static constexpr double kNoAngle = 1e-9;  ///< radians: rounding
 
   const Course& c;
   const GuidedPath& path;
@@ -87,8 +105,19 @@ struct Homing {
   bool climbing;
   Vec3 middle = leg.from * offset;  ///< of the target, when its leg starts
   double since = leg.still() ? 0 : leg.start;
-  SineCosine most = sine_cosine(std::min(path.turn_rate * kSettle, 3.0));
 
+  Vec3 center(double t) const {
+    return leg.turn_rate == 0 ? middle + leg.velocity * (t - since) : leg.at(t) * offset;
+  }
+  Vec3 middle_now() const { return center(c.time); }
+  /// The time after which a straight flight meets what is so far from it now, on its way; 0: it does not
+  /// lead.
+  double lead_time(const Vec3& to) const {
+    if (!path.lead) return 0;
+    const Vec3& v = leg.velocity;
+    const double a = dot(v, v) - c.speed * c.speed, b = dot(to, v), d = dot(to, to), below = b * b - a * d;
+    return a < 0 && below > 0 ? (-b - std::sqrt(below)) / a : 0;
+  }
   Vec3 to_its_left(const Vec3& heading) const {
     // Steeply up or down what is to its left would turn with it.
     if (length(cross(upright, heading)) > 0.1) return to_the_left(heading, upright, c.left);
@@ -96,19 +125,71 @@ struct Homing {
   }
 };
 
-Milestone fly_straight(Course& c, double end) {
-  c.piece = free_piece(c, {});
+Milestone fly_straight(Course& c, const Vec3& velocity, double end) {
+  c.piece = {c.time, end, c.place(), velocity, {}, {}};
   c.piece.pace = c.speed;
-  c.piece.end = end;
   return Milestone::none;
+}
+
+/// A step of a law, and how long the next may be.
+struct Step {
+  Piece piece;
+  double next = 0;
+  bool refused = false;  ///< its law ends where it starts
+};
+/// From where it is; cut, and made anew, where `holds`, a value that is above 0 while the law holds, crosses
+/// 0: there the law has a kink.
+template <class Slope, class Heading, class Holds>
+Step step(const Course& c, const Vec3& rest, double longest, Slope&& slope, Heading&& heading,
+          Holds&& holds) {
+  const auto made = [&](double most) {
+    Step out{{}, c.step};
+    State state = state_of(c.place(), rest);
+    out.piece = integrated(state, c.time, most, out.next, slope,
+                           [&](double t, const State& s) { return heading(t, s) * c.speed; });
+    out.piece.pace = c.speed;
+    return out;
+  };
+  Step out = made(longest);
+  const auto value = [&](double t) { return holds(t, out.piece); };
+  const double start = out.piece.start, end = out.piece.end, middle = 0.5 * (start + end);
+  double over = middle, at_over = value(middle);
+  if (at_over >= 0) over = end, at_over = value(end);
+  if (at_over >= 0) return out;
+  const double first = value(start), kink = first > 0 ? crossing(value, start, over, first, at_over) : start;
+  out.refused = !(kink - start > kLeastStep);
+  if (!out.refused && end - kink > kLeastStep) return made(kink - start);
+  return out;
+}
+
+/// Keeps to its course; refused where that asks for a faster turn than it can make.
+Step keep_course(const Course& c, const GuidedPath& path, const Homing& homing, double longest) {
+  const auto heading = [&](double t, const State& s) { return normalized(homing.wished(t, place_of(s))); };
+  return step(
+      c, {}, longest, [&](double t, const State& s) { return state_of(heading(t, s) * c.speed, {}); },
+      heading,
+      [&](double t, const Piece& piece) { return path.turn_rate - length(homing.drift(t, piece.place(t))); });
+}
+
+/// Turns as fast as it may, no farther than to its course; to the same side all along where it starts on the
+/// other, as toward what is behind it.
+Step turn(const Course& c, const GuidedPath& path, const Homing& homing, const Vec3& ahead, double longest) {
+  const Vec3 first = homing.whither(c.time, c.place(), ahead);
+  return step(
+      c, ahead, std::min({longest, kLongestTurning, kMostTurned / path.turn_rate}),
+      [&](double t, const State& s) { return homing.turning(t, s, first); },
+      [](double, const State& s) { return normalized(rest_of(s)); },
+      [&](double t, const Piece& piece) {
+        return homing.side(t, piece.place(t), normalized(piece.speed_at(t)), first);
+      });
 }
 
 }  // namespace
 
 Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   const double seeks_from = c.born + path.delay_s, limit = c.target_lost;
-  if (c.free || c.target.empty() || c.time >= limit) return fly_straight(c, kEver);
-  if (c.time < seeks_from - 1e-12) return fly_straight(c, std::min(seeks_from, limit));
+  if (c.free || c.target.empty() || c.time >= limit) return fly_straight(c, c.velocity(), kEver);
+  if (c.time < seeks_from - 1e-12) return fly_straight(c, c.velocity(), std::min(seeks_from, limit));
   const auto risen = [&](double t) { return dot(c.piece.place(t) - c.origin, motions.arena().up()); };
   const bool climbing = path.climb > 0 && !c.climbed && risen(c.time) < path.climb - 1e-9;
   if (!climbing) c.climbed = true;
@@ -123,41 +204,24 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
                closing = c.speed + length(leg.velocity) + leg.turn_rate * length(offset);
   if (!climbing && !(away > 0)) {
     c.free = true;
-    return fly_straight(c, kEver);
+    return fly_straight(c, c.velocity(), kEver);
   }
   if (!climbing) longest = std::min(longest, std::max(kLeastStep, away / closing));
+  // Nor does one that climbs go higher than it is to.
+  if (climbing) longest = std::min(longest, (path.climb - risen(c.time)) / c.speed);
   longest = std::max(longest, kLeastPiece);
+  // What goes round is not lost between two looks.
+  if (leg.turn_rate > 0) longest = std::min(longest, kMostRound / leg.turn_rate);
   const Homing homing(c, path, motions, leg, offset, climbing);
   const Vec3 ahead = c.velocity() / c.speed, wished = homing.wished(c.time, c.place());
-  // Straight at what stands still it keeps its direction, to the bit.
-  if (!climbing && leg.still() && dot(ahead, wished) > 0 &&
-      length(cross(ahead, wished)) <= 1e-12 * length(wished))
-    return fly_straight(c, c.time + longest);
-  const auto step = [&](double most, double& remembered) {
-    State state = state_of(c.place(), ahead);
-    Piece out = integrated(state, c.time, most, remembered, homing,
-                           [&](double, const State& s) { return normalized(rest_of(s)) * c.speed; });
-    out.pace = c.speed;
-    return out;
-  };
-  double remembered = c.step;
-  Piece piece = step(std::min(longest, kLongestTurning), remembered);
-  // No step crosses a kink: it ends there.
-  const auto fully = [&](double t) {
-    return homing.turns_fully(t, piece.place(t), normalized(piece.speed_at(t)));
-  };
-  if (const bool first = fully(piece.start); first != fully(piece.end)) {
-    const double kink = first_time([&](double t) { return fully(t) != first; }, piece.start, piece.end);
-    if (kink - piece.start > kLeastStep && piece.end - kink > kLeastStep)
-      remembered = c.step, piece = step(kink - piece.start, remembered);
-  }
-  c.piece = piece, c.step = remembered;
-  if (climbing && risen(c.piece.end) > path.climb) {
-    const double over =
-        first_time([&](double t) { return risen(t) > path.climb; }, c.piece.start, c.piece.end);
-    c.piece.end = std::max(over, c.piece.start + kLeastPiece);
-    c.climbed = true;
-  }
+  const double sine = length(cross(ahead, wished)) / length(wished);
+  const bool on_course = dot(ahead, wished) > 0 && sine <= std::sqrt(2 * kAside * path.turn_rate / c.speed);
+  // What wants to go on as it does keeps its direction, to the bit.
+  if (on_course && homing.keeps_direction(c.place()))
+    return fly_straight(c, sine <= 1e-12 ? c.velocity() : normalized(wished) * c.speed, c.time + longest);
+  Step made = on_course ? keep_course(c, path, homing, longest) : turn(c, path, homing, ahead, longest);
+  if (on_course && made.refused) made = turn(c, path, homing, ahead, longest);
+  c.piece = made.piece, c.step = made.next;
   return Milestone::none;
 }
 

@@ -21,42 +21,44 @@ struct Stepped {
   State middle, end;
   double error = 0;
 };
+/// `y` and so much of each slope; `terms` are weights and slopes in turn. Told as one row, so that compilers
+/// work on several components at once.
+template <class... Terms>
+State with(const State& y, double h, const Terms&... terms) {
+  State out;
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    double sum = 0;
+    ((sum += terms.weight * terms.slope[i]), ...);
+    out[i] = y[i] + h * sum;
+  }
+  return out;
+}
+struct Term {
+  double weight;
+  const State& slope;
+};
 template <class Slope>
 Stepped dormand_prince(const State& y, double t, double h, Slope&& slope) {
-  const auto with = [&](std::initializer_list<std::pair<double, const State*>> terms) {
-    State out = y;
-    for (const auto& [weight, k] : terms) {
-      for (std::size_t i = 0; i < out.size(); ++i) out[i] += h * weight * (*k)[i];
-    }
-    return out;
-  };
   const State k1 = slope(t, y);
-  const State k2 = slope(t + h / 5, with({{1.0 / 5, &k1}}));
-  const State k3 = slope(t + h * 3 / 10, with({{3.0 / 40, &k1}, {9.0 / 40, &k2}}));
-  const State k4 = slope(t + h * 4 / 5, with({{44.0 / 45, &k1}, {-56.0 / 15, &k2}, {32.0 / 9, &k3}}));
-  const State k5 = slope(
-      t + h * 8 / 9,
-      with({{19372.0 / 6561, &k1}, {-25360.0 / 2187, &k2}, {64448.0 / 6561, &k3}, {-212.0 / 729, &k4}}));
-  const State k6 = slope(t + h, with({{9017.0 / 3168, &k1},
-                                      {-355.0 / 33, &k2},
-                                      {46732.0 / 5247, &k3},
-                                      {49.0 / 176, &k4},
-                                      {-5103.0 / 18656, &k5}}));
+  const State k2 = slope(t + h / 5, with(y, h, Term{1.0 / 5, k1}));
+  const State k3 = slope(t + h * 3 / 10, with(y, h, Term{3.0 / 40, k1}, Term{9.0 / 40, k2}));
+  const State k4 =
+      slope(t + h * 4 / 5, with(y, h, Term{44.0 / 45, k1}, Term{-56.0 / 15, k2}, Term{32.0 / 9, k3}));
+  const State k5 = slope(t + h * 8 / 9, with(y, h, Term{19372.0 / 6561, k1}, Term{-25360.0 / 2187, k2},
+                                             Term{64448.0 / 6561, k3}, Term{-212.0 / 729, k4}));
+  const State k6 =
+      slope(t + h, with(y, h, Term{9017.0 / 3168, k1}, Term{-355.0 / 33, k2}, Term{46732.0 / 5247, k3},
+                        Term{49.0 / 176, k4}, Term{-5103.0 / 18656, k5}));
   Stepped out;
-  out.end = with(
-      {{35.0 / 384, &k1}, {500.0 / 1113, &k3}, {125.0 / 192, &k4}, {-2187.0 / 6784, &k5}, {11.0 / 84, &k6}});
+  out.end = with(y, h, Term{35.0 / 384, k1}, Term{500.0 / 1113, k3}, Term{125.0 / 192, k4},
+                 Term{-2187.0 / 6784, k5}, Term{11.0 / 84, k6});
   const State k7 = slope(t + h, out.end);
-  out.middle = with({{6025192743.0 / 60171106304, &k1},
-                     {51252292925.0 / 130801643196, &k3},
-                     {-2691868925.0 / 90256659456, &k4},
-                     {187940372067.0 / 3189068634112, &k5},
-                     {-1776094331.0 / 39487288512, &k6},
-                     {11237099.0 / 470086768, &k7}});
-  for (std::size_t i = 0; i < y.size(); ++i) {
-    out.error =
-        std::max(out.error, h * std::fabs(71.0 / 57600 * k1[i] - 71.0 / 16695 * k3[i] + 71.0 / 1920 * k4[i] -
-                                          17253.0 / 339200 * k5[i] + 22.0 / 525 * k6[i] - 1.0 / 40 * k7[i]));
-  }
+  out.middle = with(y, h, Term{6025192743.0 / 60171106304, k1}, Term{51252292925.0 / 130801643196, k3},
+                    Term{-2691868925.0 / 90256659456, k4}, Term{187940372067.0 / 3189068634112, k5},
+                    Term{-1776094331.0 / 39487288512, k6}, Term{11237099.0 / 470086768, k7});
+  const State off = with({}, h, Term{71.0 / 57600, k1}, Term{-71.0 / 16695, k3}, Term{71.0 / 1920, k4},
+                         Term{-17253.0 / 339200, k5}, Term{22.0 / 525, k6}, Term{-1.0 / 40, k7});
+  for (const double each : off) out.error = std::max(out.error, std::fabs(each));
   return out;
 }
 
