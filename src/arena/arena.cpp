@@ -449,11 +449,24 @@ void Arena::update() {
   walls_.update();
 }
 
+double Arena::reach_on(BodyId id, const Leg& leg) const {
+  // A body that turns swings its middle about its origin.
+  const double swing = leg.turn_rate != 0 ? 2 * length(cross(leg.axis, center_in_frame(id))) : 0;
+  return reach_around_center(id) + swing;
+}
+
+Bounds Arena::TrackPart::bounds(double begin, double until) const {
+  if (velocity == Vec3{}) return Bounds{middle, middle}.grown(reach);
+  const Vec3 a = middle + velocity * (std::max(begin, from) - since),
+             b = middle + velocity * (std::min(until, to) - since);
+  Bounds out{a, a};
+  out.add(b);
+  return out.grown(reach);
+}
+
 Bounds Arena::way_bounds(BodyId id, const Leg& leg, double from, double to) const {
   const Vec3 center = center_in_frame(id);
-  // A body that turns swings its middle about its origin.
-  const double swing = leg.turn_rate != 0 ? 2 * length(cross(leg.axis, center)) : 0;
-  const double r = reach_around_center(id) + swing;
+  const double r = reach_on(id, leg);
   const Vec3 a = leg.at(from) * center, b = leg.at(to) * center;
   Bounds out{a, a};
   out.add(b);
@@ -473,7 +486,11 @@ void Arena::index_tracks() {
       } else {
         part = free_parts_.back(), free_parts_.pop_back();
       }
-      track_parts_[part] = {id_of(index), leg.start, leg.end};
+      const BodyId id = id_of(index);
+      const double since = std::isfinite(leg.start) ? leg.start : 0;
+      track_parts_[part] = {id,          leg.start,         leg.end,
+                            since,       reach_on(id, leg), leg.at(since) * center_in_frame(id),
+                            leg.velocity};
       slot.track_parts.push_back(part);
       fresh.push_back({way_bounds(id_of(index), leg, leg.start, leg.end), part});
     }

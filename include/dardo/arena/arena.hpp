@@ -253,7 +253,7 @@ class Arena {
     }
     track_tree_.touching(box, [&](std::uint32_t i) {
       const TrackPart& part = track_parts_[i];
-      if (part.from <= to && from <= part.to) visit(part.body);
+      if (part.from <= to && from <= part.to && overlaps(part.bounds(from, to), box)) visit(part.body);
     });
   }
   /// Calls `visit(body, limit)` for the bodies on tracks that the ray may meet at a time; else like
@@ -312,7 +312,13 @@ class Arena {
   struct TrackPart {
     BodyId body;
     double from = 0, to = 0;
+    double since = 0, reach = 0;  ///< at that time its middle was there; no hitbox is farther from it
+    Vec3 middle, velocity;
+
+    /// Within this is the body between two times, as far as that is on this leg.
+    Bounds bounds(double begin, double until) const;
   };
+  double reach_on(BodyId id, const Leg& leg) const;
   void index_tracks();
   void forget_track(Slot& slot);
   void log_arrival(BodyId body);

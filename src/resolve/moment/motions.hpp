@@ -191,7 +191,7 @@ class Motions {
       }
     }
     if (far_ == nullptr) {
-      arena_->tracks_touching(box, from, to, visit_far);
+      arena_->tracks_touching(box, from, to, visit);
     } else if (!far_->empty()) {
       far_->touching(box, visit_far);
     }
