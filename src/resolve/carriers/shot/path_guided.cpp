@@ -207,8 +207,6 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
     return fly_straight(c, c.velocity(), kEver);
   }
   if (!climbing) longest = std::min(longest, std::max(kLeastStep, away / closing));
-  // Nor does one that climbs go higher than it is to.
-  if (climbing) longest = std::min(longest, (path.climb - risen(c.time)) / c.speed);
   longest = std::max(longest, kLeastPiece);
   // What goes round is not lost between two looks.
   if (leg.turn_rate > 0) longest = std::min(longest, kMostRound / leg.turn_rate);
@@ -217,11 +215,18 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   const double sine = length(cross(ahead, wished)) / length(wished);
   const bool on_course = dot(ahead, wished) > 0 && sine <= std::sqrt(2 * kAside * path.turn_rate / c.speed);
   // What wants to go on as it does keeps its direction, to the bit.
-  if (on_course && homing.keeps_direction(c.place()))
+  if (on_course && homing.keeps_direction(c.place())) {
+    if (climbing) longest = std::min(longest, (path.climb - risen(c.time)) / c.speed);
     return fly_straight(c, sine <= 1e-12 ? c.velocity() : normalized(wished) * c.speed, c.time + longest);
+  }
   Step made = on_course ? keep_course(c, path, homing, longest) : turn(c, path, homing, ahead, longest);
   if (on_course && made.refused) made = turn(c, path, homing, ahead, longest);
   c.piece = made.piece, c.step = made.next;
+  if (const double over = risen(c.piece.end) - path.climb; climbing && over > 0) {
+    const auto left = [&](double t) { return path.climb - risen(t); };
+    c.piece.end = crossing(left, c.piece.start, c.piece.end, left(c.piece.start), -over);
+    c.climbed = true;
+  }
   return Milestone::none;
 }
 
