@@ -253,6 +253,8 @@ std::string explain_end(const Outcome& outcome, const Arena& arena) {
     case Ended::carrier_fell: return "was over after " + lasted + ": what it hung on had fallen";
     case Ended::no_target: return "did not begin: nobody to aim at";
     case Ended::no_way:
+      if (!outcome.stopped_by.body.empty())
+        return "did not begin: " + blocker_name(outcome.stopped_by, arena) + " had fallen";
       return outcome.stopped_by == Blocker{}
                  ? "did not begin: there is no room where it would land"
                  : "did not begin: " + blocker_name(outcome.stopped_by, arena) + " stands in its way";

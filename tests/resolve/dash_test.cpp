@@ -137,6 +137,25 @@ TEST(Dashes, LandBesideABodyOnTheSideThatTheyAreTold) {
   EXPECT_EQ(land(Side::near, 0.01).strikes.size(), 0u);
 }
 
+TEST(Dashes, WhoFallsByItsOwnReleaseGoesNowhere) {
+  for (const double far : {0.0, 40.0}) {
+    Yard yard;
+    const Vec3 from{far, -far, 0};
+    const BodyId mara =
+        yard.add({.id = "weary", .faction = yard.wardens, .pose = {from, {}}, .numbers = {{"health", 5}}});
+    const BodyId raider = yard.raider("raider", from + Vec3{6, 0, 0});
+    Attack leap = dash({});
+    leap.at_release = {Damage{.amount = 9}};
+    const Outcome out = resolve(yard.arena, leap, {.by = mara, .toward = AtBody{raider}});
+    EXPECT_EQ(out.ended, Ended::no_way);
+    EXPECT_EQ(out.stopped_by.body, mara);
+    expect_at(out.end, from, 1e-12);
+    EXPECT_EQ(verdict_of(out, raider).deciding.reason, Reason::no_way);
+    EXPECT_NE(explain_end(out, yard.arena).find("weary had fallen"), std::string::npos)
+        << explain_end(out, yard.arena);
+  }
+}
+
 TEST(Dashes, AreStoppedByWallsOrRefusedAndNeverEndInOne) {
   Yard yard;
   const BodyId raider = yard.raider("raider", {9, 0, 0});

@@ -52,9 +52,9 @@ enum class Reason : std::uint8_t {
   waiting,        ///< it was inside, but as many as count at once were before it
   visited,        ///< a chain was there before
   set_off,        ///< it set the trap off, which strikes nobody itself
-  no_way,         ///< the dash did not begin: walls stand in its way, or there is no room to land
-  no_volume,      ///< a share of its volume was asked for, and it has none
-  not_set_off,    ///< it never came so near that it would have set the trap off
+  no_way,       ///< the dash did not begin: walls stand in its way, there is no room, or its body had fallen
+  no_volume,    ///< a share of its volume was asked for, and it has none
+  not_set_off,  ///< it never came so near that it would have set the trap off
 };
 
 /// What stands in the way: a wall, a body, a shot of that body, or nothing.
@@ -235,9 +235,9 @@ enum class Ended : std::uint8_t {
   over,            ///< what lasts, when its time was over
   carrier_fell,    ///< what lasts, when the body fell that it hung on
   no_target,       ///< before it began: there was nobody to choose
-  no_way,          ///< a dash that did not begin: walls stand in its way, or there is no room to land
-  moved,           ///< a dash, when the game moved its body meanwhile, or that dashed anew
-  not_ready,       ///< before it began: the attacker was not ready for it
+  no_way,     ///< a dash that did not begin: walls stand in its way, no room to land, its body had fallen
+  moved,      ///< a dash, when the game moved its body meanwhile, or that dashed anew
+  not_ready,  ///< before it began: the attacker was not ready for it
 };
 
 /// The geometry that decided, for drawing. Nothing in a picture comes from elsewhere.

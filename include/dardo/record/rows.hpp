@@ -35,7 +35,8 @@ struct Words<Reason> {
       Word{Reason::visited, "visited", "A chain was there before."},
       Word{Reason::set_off, "set_off", "It set the trap off, which strikes nobody itself."},
       Word{Reason::no_way, "no_way",
-           "The dash did not begin: walls stand in its way, or there is no room to land."},
+           "The dash did not begin: walls stand in its way, there is no room to land, or its body had "
+           "fallen."},
       Word{Reason::no_volume, "no_volume", "A share of its volume was asked for, and it has none."},
       Word{Reason::not_set_off, "not_set_off", "It never came so near that it would have set the trap off."},
   };
@@ -84,7 +85,8 @@ struct Words<Ended> {
       Word{Ended::carrier_fell, "carrier_fell", "What lasts, when the body fell that it hung on."},
       Word{Ended::no_target, "no_target", "Before it began: there was nobody to choose."},
       Word{Ended::no_way, "no_way",
-           "A dash that did not begin: walls stand in its way, or there is no room to land."},
+           "A dash that did not begin: walls stand in its way, there is no room to land, or its body had "
+           "fallen."},
       Word{Ended::moved, "moved", "A dash, when the game moved its body meanwhile, or that dashed anew."},
       Word{Ended::not_ready, "not_ready", "Before it began: the attacker was not ready for it."},
   };

@@ -164,6 +164,8 @@ void Machine::hold_at(double time, Listener& listener) {
     const bool back = fly_back(slot, time, listener);
     const bool comes_now = !back && s.next.kind != Event::Kind::none && s.next.time <= time + kInstant;
     if (!(f.course.time < time) || comes_now) return;
+    // What it would have flown from now on, it has not.
+    s.way.clear();
     const Event there = next_event(f, launched_of(f), around(), time, &s.way, 0);
     if (keep_ways_) listener.on_way(f, s.way);
     f.course = there.course;

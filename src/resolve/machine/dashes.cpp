@@ -12,6 +12,8 @@ std::optional<Ended> Machine::set_out(const Act& act, const Moment& moment, Last
   const auto& dash = std::get<DashDelivery>(act.attack.delivery);
   l.on = act.launch.by;
   l.stood = moment.pose(l.on), l.origin = l.stood.at;
+  // Who has fallen by then does not go anywhere.
+  if (!motions_.stands(l.on)) return by.body = l.on, Ended::no_way;
   if (dash.beside && !arena_->has(l.target)) return Ended::no_target;
   DashWay way = dash_way(act, moment, l.target);
   l.away = way.away, by = way.by;

@@ -10,12 +10,9 @@
 #include "resolve/rules/chance.hpp"
 
 namespace dardo::detail {
-namespace {}  // namespace
-
 void Machine::begin_lasting(const Start& start, Listener& listener) {
   const bool dashes = launches_[start.launch].stage(start.stage).lasting->by_hitboxes();
-  // Who has fallen by then does not go anywhere.
-  if (dashes && !motions_.stands(launches_[start.launch].launch.by)) return;
+  if (dashes && !arena_->has(launches_[start.launch].launch.by)) return;
   if (!may_begin(start, listener)) return;
   const LastingSlot slot = lastings_.add();
   Stay& s = lastings_[slot];
