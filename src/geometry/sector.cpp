@@ -13,6 +13,7 @@
 namespace dardo {
 namespace {
 
+using detail::AngleRange;
 using detail::SectorPart;
 using units::kPi;
 
@@ -23,13 +24,21 @@ Rotation frame_of(const Sector& s) {
   return {s.axis, y, cross(s.axis, y)};
 }
 
+/// The angles of all of it: about its upright, or from its axis; and around that.
+struct Angles {
+  std::array<double, 2> about, around{-kPi, kPi};
+};
+Angles angles_of(const Sector& s) {
+  const double half = s.angle / 2;
+  return {{s.band ? -half : 0, half}};
+}
+
 SectorPart whole(const Sector& s) {
   SectorPart p{.apex = s.apex, .frame = frame_of(s), .near = s.near, .far = s.far};
   p.upright = s.band.has_value();
   p.band = s.band.value_or(Band{});
-  const double half = s.angle / 2;
-  p.about = p.upright ? std::array{-half, half} : std::array{0.0, half};
-  p.around = {-kPi, kPi};
+  const Angles all = angles_of(s);
+  p.about = AngleRange(all.about), p.around = AngleRange(all.around);
   return p;
 }
 
@@ -243,7 +252,7 @@ Closest closest(const Shape& shape, const Sector& s) {
   SectorPart part = whole(s);
   Closest best{std::numeric_limits<double>::infinity(), {}, {}};
   const auto look = [&](const std::array<double, 2>& about, const std::array<double, 2>& around) {
-    part.about = about, part.around = around;
+    part.about = AngleRange(about), part.around = AngleRange(around);
     const auto apart = detail::nearest_points(convex, detail::Convex(part));
     ++looked_at;
     const Nearest n = nearest(s, apart.on_a);
@@ -262,7 +271,8 @@ Closest closest(const Shape& shape, const Sector& s) {
     const double m = 0.5 * (r[0] + r[1]);
     return std::array{std::array{r[0], m}, std::array{m, r[1]}};
   };
-  look(part.about, part.around);
+  const Angles all = angles_of(s);
+  look(all.about, all.around);
   while (count > 0 && best.distance > 0 && looked_at < kMostParts) {
     std::pop_heap(heap.begin(), heap.begin() + static_cast<std::ptrdiff_t>(count));
     const Part p = heap[--count];
