@@ -173,8 +173,9 @@ void Machine::gather(LastingSlot slot) {
   push_next(slot);
 }
 
-/// What comes of one body, from a time on.
+/// What comes of one body, from a time on; before it begins nothing does.
 void Machine::expect(Stay& s, const Extent& extent, const Act& act, BodyId body, double from) {
+  from = std::max(from, extent.begins());
   Lasting& l = s.lasting;
   const Guest* guest = l.find(body);
   const bool there = motions_.stands(body) && eligible(act, body);
