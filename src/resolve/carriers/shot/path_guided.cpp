@@ -16,8 +16,8 @@ constexpr double kReached = 0.01, kBehind = 0.01;  // metres, radians
 /// does one see its target go farther round.
 constexpr double kLongestTurning = 0.02, kMostTurned = 0.5, kMostRound = 1;  // seconds, radians, radians
 
-/// What looks past where it wants to go by so little that turning there meanwhile would take it no farther
-/// aside than this is on its course.
+/// What looks past where it wants to go by so little that turning there would take it no farther aside than
+/// this, or no longer than two of the least steps, is on its course.
 constexpr double kAside = 1e-8;  // metres
 
 /// The law of a guided shot on one leg of its target: it turns by the shortest way toward where it wants to
@@ -60,42 +60,47 @@ struct Homing {
   }
   /// Across its heading, one metre long: whither it turns.
   Vec3 whither(double t, const Vec3& place, const Vec3& heading) const {
-    const Vec3 to = wished(t, place);
-    const double size = length(to);
-    if (!(size > 0)) return {};
-    const double cosine = dot(to, heading) / size;
-    const Vec3 aside = to / size - heading * cosine;
-    const double sine = length(aside);
-    if (cosine < 0 && sine < kBehind) return to_its_left(heading);
-    if (sine > kNoAngle) return aside / sine;
+    const Wish wish = wish_of(t, place, heading);
+    if (wish.is_behind()) return to_its_left(heading);
+    if (wish.sine > kNoAngle) return wish.aside / wish.sine;
     const Vec3 turns = drift(t, place);
     return turns == Vec3{} ? turns : normalized(turns);
   }
   /// How far to that side of its heading it wants to go: the sine of that angle.
   double side(double t, const Vec3& place, const Vec3& heading, const Vec3& first) const {
-    const Vec3 to = normalized(wished(t, place));
-    return dot(to - heading * dot(to, heading), first);
+    return dot(wish_of(t, place, heading).aside, first);
   }
   /// While it turns; `first` is whither it did at first. Past where it has turned round it goes on.
   State turning(double t, const State& s, const Vec3& first) const {
-    const Vec3 heading = normalized(rest_of(s)), place = place_of(s), to = wished(t, place);
-    const double size = length(to);
-    if (!(size > 0)) return state_of(heading * c.speed, {});
-    const double cosine = dot(to, heading) / size;
-    Vec3 aside = to / size - heading * cosine;
-    const double sine = length(aside);
-    if (cosine < 0 && sine < kBehind) {
-      aside = to_its_left(heading);
-    } else if (sine > kNoAngle) {
-      aside = aside / (dot(aside, first) < 0 ? -sine : sine);
-    } else {
-      aside = first - heading * dot(first, heading);
+    const Vec3 heading = normalized(rest_of(s));
+    const Wish wish = wish_of(t, place_of(s), heading);
+    Vec3 to = first - heading * dot(first, heading);
+    if (wish.is_behind()) {
+      to = to_its_left(heading);
+    } else if (wish.sine > kNoAngle) {
+      to = wish.aside / (dot(wish.aside, first) < 0 ? -wish.sine : wish.sine);
     }
-    return state_of(heading * c.speed, aside * path.turn_rate);
+    return state_of(heading * c.speed, to * path.turn_rate);
   }
 
  private:
   static constexpr double kNoAngle = 1e-9;  ///< radians: rounding
+
+  /// Where it wants to go, as it looks: across its heading, and the angle between the two.
+  struct Wish {
+    Vec3 aside;
+    double sine = 0, cosine = 1;
+
+    bool is_behind() const { return cosine < 0 && sine < kBehind; }
+  };
+  Wish wish_of(double t, const Vec3& place, const Vec3& heading) const {
+    const Vec3 to = wished(t, place);
+    const double size = length(to);
+    if (!(size > 0)) return {};
+    const double cosine = dot(to, heading) / size;
+    const Vec3 aside = to / size - heading * cosine;
+    return {aside, length(aside), cosine};
+  }
 
   const Course& c;
   const GuidedPath& path;
@@ -213,7 +218,9 @@ Milestone next(Course& c, const GuidedPath& path, const Motions& motions) {
   const Homing homing(c, path, motions, leg, offset, climbing);
   const Vec3 ahead = c.velocity() / c.speed, wished = homing.wished(c.time, c.place());
   const double sine = length(cross(ahead, wished)) / length(wished);
-  const bool on_course = dot(ahead, wished) > 0 && sine <= std::sqrt(2 * kAside * path.turn_rate / c.speed);
+  const double little =
+      std::max(std::sqrt(2 * kAside * path.turn_rate / c.speed), 2 * kLeastStep * path.turn_rate);
+  const bool on_course = dot(ahead, wished) > 0 && sine <= little;
   // What wants to go on as it does keeps its direction, to the bit.
   if (on_course && homing.keeps_direction(c.place())) {
     if (climbing) longest = std::min(longest, (path.climb - risen(c.time)) / c.speed);
