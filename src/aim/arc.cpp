@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <vector>
 
 #include "geometry/detail/crossing.hpp"
 #include "geometry/detail/elementary.hpp"

@@ -492,7 +492,7 @@ void Arena::index_tracks() {
                             since,       reach_on(id, leg), leg.at(since) * center_in_frame(id),
                             leg.velocity};
       slot.track_parts.push_back(part);
-      fresh.push_back({way_bounds(id_of(index), leg, leg.start, leg.end), part});
+      fresh.push_back({way_bounds(id, leg, leg.start, leg.end), part});
     }
   }
   unindexed_tracks_.clear();

@@ -129,7 +129,8 @@ double least_speed_to(const Vec3& d, const Vec3& down) {
 bool out_of_reach(const Throw& t) {
   if (t.down == Vec3{}) return false;
   const double until = t.time + life_limit(t.shot);
-  for (double from = t.time; from < until && t.steps.take();) {
+  for (double from = t.time; from < until;) {
+    if (!t.steps.take()) return false;
     const Leg leg = t.target.body.empty() ? standing() : t.motions.leg(t.target.body, from);
     if (leg.turn_rate != 0) return false;
     const double to = std::min(until, leg.end > from ? leg.end : std::nextafter(from, until));

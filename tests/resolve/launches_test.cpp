@@ -217,6 +217,37 @@ TEST(Launches, OutcomesTellSpeedsCentresAndSurfaces) {
   EXPECT_EQ(light.strikes[0].stage, 1u);
 }
 
+TEST(Aim, WhatNotEvenAShotWithoutDragReachesNoneWithDragDoes) {
+  constexpr double kDrag = 0.02, kStep = 1e-3;
+  int none = 0, some = 0;
+  for (const Vec3& at : {Vec3{20, 0, 0}, Vec3{14, 0, 9}, Vec3{25, 0, -12}}) {
+    for (double speed = 10; speed < 24; speed += 0.5) {
+      Yard yard;
+      const Launch launch{.by = yard.mara, .toward = yard.raider("raider", at)};
+      const AimReport out = aim(yard.arena, shot(FallingPath{.speed = speed, .drag = kDrag}), launch);
+      // Every elevation by small steps: how near each passes the raider's middle.
+      double nearest = 1e9;
+      for (int degree = -89; degree < 90; ++degree) {
+        const double e = degree * 3.14159265358979 / 180;
+        Vec3 p{}, v{speed * std::cos(e), 0, speed * std::sin(e)};
+        for (int i = 0; i < 6000 && p.z > -40; ++i) {
+          v = v + (yard.arena.gravity() - v * (kDrag * length(v))) * kStep, p = p + v * kStep;
+          nearest = std::min(nearest, length(p - at));
+        }
+      }
+      ++(out.ways.empty() ? none : some);
+      // Between two elevations it may pass by half a degree.
+      if (nearest < 0.02) EXPECT_FALSE(out.ways.empty()) << speed << " m/s to " << at.x << ", " << at.z;
+      if (nearest > 0.5) EXPECT_TRUE(out.ways.empty()) << speed << " m/s to " << at.x << ", " << at.z;
+      // Without drag the least speed is known: below it there is said to be too little.
+      const double least = std::sqrt(9.81 * (at.z + length(at)));
+      if (speed < least) EXPECT_NEAR(out.more_speed, least - speed, 1e-9);
+    }
+  }
+  EXPECT_GT(none, 10);
+  EXPECT_GT(some, 10);
+}
+
 TEST(Aim, OffersBothStraightLeadsAndTheLeastSpeed) {
   Yard yard;
   // It comes faster than the stone: to be met early, or when it is nearly past.

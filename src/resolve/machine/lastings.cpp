@@ -10,6 +10,7 @@
 #include "resolve/rules/chance.hpp"
 
 namespace dardo::detail {
+
 void Machine::begin_lasting(const Start& start, Listener& listener) {
   const bool dashes = launches_[start.launch].stage(start.stage).lasting->by_hitboxes();
   if (dashes && !arena_->has(launches_[start.launch].launch.by)) return;
