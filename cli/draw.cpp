@@ -177,7 +177,7 @@ bool write_picture(const io::Scene& scene, const io::SceneLaunch& launch, const 
 
 int run_draw(const DrawOptions& options) {
   draw::PictureOptions page;
-  if (!fill_options(options, page)) return kBadInput;
+  if (!fill_options(options, page) || !spares_inputs("-o", options.output, options.scenes)) return kBadInput;
   std::vector<std::unique_ptr<const Opened>> opened;
   for (const std::string& scene : options.scenes) {
     opened.push_back(open_scene(scene, options.launches, options.assume));
@@ -228,8 +228,8 @@ int run_draw(const DrawOptions& options) {
   if (!write_page(sketches, captions, page, options.output)) return kBadInput;
   fmt::print("{}\n", options.output);
   if (options.launches.empty() && opened.front()->launches.size() > 1) {
-    fmt::print(stderr, "drew {}, the first of {} launches; --launch picks others\n",
-               opened.front()->launches.front()->launch.id, opened.front()->launches.size());
+    print_note(fmt::format("drew {}, the first of {} launches; --launch picks others",
+                           opened.front()->launches.front()->launch.id, opened.front()->launches.size()));
   }
   return kDone;
 }

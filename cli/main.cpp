@@ -3,11 +3,21 @@
 #include <CLI/CLI.hpp>
 #include <cstdio>
 
+#include <fcntl.h>
+
 #include "commands.hpp"
 #include "dardo/draw/picture.hpp"
 #include "terminal.hpp"
 
 namespace {
+
+/// A stream that whoever called has closed stays closed: else the next file that is opened would take its
+/// place, and what is printed would go into that.
+void hold_closed_streams() {
+  for (const int stream : {0, 1, 2}) {
+    if (::fcntl(stream, F_GETFD) == -1) (void)::open("/dev/null", stream == 0 ? O_WRONLY : O_RDONLY);
+  }
+}
 
 /// All of the output must have arrived: a full disk is no success.
 int finish(int code) {
@@ -225,4 +235,11 @@ int run(int argc, char** argv) {
 
 }  // namespace
 
-int main(int argc, char** argv) { return finish(run(argc, argv)); }
+int main(int argc, char** argv) {
+  hold_closed_streams();
+  try {
+    return finish(run(argc, argv));
+  } catch (const std::exception&) {
+    return kBadInput;
+  }
+}

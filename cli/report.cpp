@@ -46,6 +46,7 @@ int run_report(const ReportOptions& options) {
     print_error(fmt::format("-o {}: is no name of a page; expected one that ends in .html", options.output));
     return kBadInput;
   }
+  if (!spares_inputs("-o", options.output, options.scenes)) return kBadInput;
   if (options.seed && options.scenes.size() > 1) {
     print_error("--seed: two scenes stand beside each other already; expected one scene");
     return kBadInput;

@@ -9,7 +9,9 @@
 #include <charconv>
 #include <cstdio>
 #include <cstdlib>
+#include <filesystem>
 #include <limits>
+#include <system_error>
 
 namespace dardo::cli {
 namespace {
@@ -147,14 +149,32 @@ void Table::print(std::string_view indent) const {
 }
 
 void print_problems(const std::vector<io::FileProblem>& problems) {
-  for (const io::FileProblem& p : problems) fmt::print(stderr, "{}\n", io::text(p));
-  if (problems.size() > 1) fmt::print(stderr, "{} problems; nothing was done\n", problems.size());
+  for (const io::FileProblem& p : problems) print_note(io::text(p));
+  if (problems.size() > 1) print_note(fmt::format("{} problems; nothing was done", problems.size()));
 }
 
 void print_doubts(const std::vector<io::FileProblem>& doubts) {
-  for (const io::FileProblem& p : doubts) fmt::print(stderr, "warning: {}\n", io::text(p));
+  for (const io::FileProblem& p : doubts) print_note("warning: " + io::text(p));
 }
 
-void print_error(std::string_view message) { fmt::print(stderr, "dardo: {}\n", message); }
+void print_error(std::string_view message) { print_note(fmt::format("dardo: {}", message)); }
+
+void print_note(std::string_view line) {
+  // Nobody may be there to read it: that is no error of its own.
+  (void)std::fwrite(line.data(), 1, line.size(), stderr);
+  (void)std::fputc('\n', stderr);
+}
+
+bool spares_inputs(std::string_view option, const std::string& output, std::span<const std::string> inputs) {
+  for (const std::string& input : inputs) {
+    std::error_code none;
+    const bool same = std::filesystem::equivalent(output, input == "-" ? "/dev/stdin" : input, none);
+    if (none || !same) continue;
+    print_error(fmt::format("{} {}: is the file that is read as {}; expected another file", option, output,
+                            input == "-" ? "standard input" : input));
+    return false;
+  }
+  return true;
+}
 
 }  // namespace dardo::cli

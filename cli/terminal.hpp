@@ -1,4 +1,5 @@
 #pragma once
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -45,5 +46,10 @@ void print_problems(const std::vector<io::FileProblem>& problems);
 void print_doubts(const std::vector<io::FileProblem>& doubts);
 /// "dardo: ..." on standard error.
 void print_error(std::string_view message);
+/// A line on standard error, if anybody reads it.
+void print_note(std::string_view line);
+/// Whether the file that `option` names for output is none of the inputs, whatever links lead to it; prints
+/// what is wrong otherwise. An input may be "-", standard input.
+bool spares_inputs(std::string_view option, const std::string& output, std::span<const std::string> inputs);
 
 }  // namespace dardo::cli

@@ -171,18 +171,19 @@ Result<WallId> Arena::add_wall(Wall wall) {
 }
 
 void Arena::relate(FactionId from, FactionId to, Relation relation) {
-  if (!held_ && from.index < factions_.size() && to.index < factions_.size() && relation != Relation::self) {
+  if (held_ == 0 && from.index < factions_.size() && to.index < factions_.size() &&
+      relation != Relation::self) {
     relations_[from.index][to.index] = relation;
   }
 }
 
 Problems Arena::check_held() const {
-  if (!held_) return {};
+  if (held_ == 0) return {};
   return {{"", "is in the middle of a tick", "a change between two ticks"}};
 }
 
 Problems Arena::set_gravity(const Vec3& gravity) {
-  if (held_) return check_held();
+  if (held_ > 0) return check_held();
   constexpr double kMost = 1e6;
   if (!is_finite(gravity) || largest(gravity) > kMost)
     return {{"/gravity", "is not finite, or stronger than 1e6 m/s²",
@@ -195,7 +196,7 @@ Problems Arena::set_gravity(const Vec3& gravity) {
 }
 
 Problems Arena::set_ground(std::optional<double> height) {
-  if (held_) return check_held();
+  if (held_ > 0) return check_held();
   if (height && !(std::fabs(*height) <= kMaxCoordinate))
     return {{"/ground", "is not finite, or beyond 10,000,000 m", "a height of at most 1e7 in size"}};
   ground_ = height;
@@ -205,7 +206,7 @@ Problems Arena::set_ground(std::optional<double> height) {
 }
 
 Problems Arena::set_ground(const HalfSpace& slope) {
-  if (held_) return check_held();
+  if (held_ > 0) return check_held();
   Problems out;
   if (!is_finite(slope.point) || largest(slope.point) > kMaxCoordinate)
     out.push_back({"/ground/at", "is not finite, or beyond 10,000,000 m", "a place"});
@@ -220,7 +221,7 @@ Problems Arena::set_ground(const HalfSpace& slope) {
 }
 
 Problems Arena::move(WallId wall, const Pose& pose) {
-  if (held_) return check_held();
+  if (held_ > 0) return check_held();
   Problems problems = check(pose);
   if (!has(wall)) {
     problems.push_back({"", "is not in the arena", "a wall that was added and not removed"});
@@ -234,7 +235,7 @@ Problems Arena::move(WallId wall, const Pose& pose) {
 }
 
 bool Arena::remove(WallId wall) {
-  if (held_ || !has(wall)) return false;
+  if (held_ > 0 || !has(wall)) return false;
   wall_names_.erase(walls_.wall(wall).id);
   walls_.remove(wall);
   ++placements_;
@@ -244,7 +245,7 @@ bool Arena::remove(WallId wall) {
 Relation Arena::relation(FactionId from, FactionId to) const { return relations_[from.index][to.index]; }
 
 Problems Arena::move(BodyId body, const Pose& pose) {
-  if (held_) return check_held();
+  if (held_ > 0) return check_held();
   Problems problems = check(pose);
   if (!has(body)) problems.push_back({"", "is not in the arena", "a body that was added and not removed"});
   if (problems.empty()) put(body, pose);
@@ -282,13 +283,13 @@ void Arena::carry(BodyId body, const Pose& pose) {
 }
 
 bool Arena::set_fallen(BodyId body, bool fallen) {
-  if (held_ || !has(body)) return false;
+  if (held_ > 0 || !has(body)) return false;
   slots_[body.index].body.fallen = marks_[body.index].fallen = fallen;
   return true;
 }
 
 bool Arena::remove(BodyId body) {
-  if (held_ || !has(body)) return false;
+  if (held_ > 0 || !has(body)) return false;
   ++removals_;
   forget_changes(body);
   body_names_.erase(slots_[body.index].body.id);
@@ -322,7 +323,7 @@ Resistance Arena::resistance(BodyId id, std::optional<std::uint32_t> kind) const
 }
 
 Problems Arena::check_there(BodyId body) const {
-  if (held_) return check_held();
+  if (held_ > 0) return check_held();
   if (has(body)) return {};
   return {{"", "is not in the arena", "a body that was added and not removed"}};
 }
@@ -586,7 +587,7 @@ void Arena::set_number(Slot& slot, const NamedNumber& n) {
 }
 
 Problems Arena::set_number(BodyId body, std::string_view name, double value) {
-  if (held_) return check_held();
+  if (held_ > 0) return check_held();
   Problems out;
   if (!has(body)) out.push_back({"", "is not in the arena", "a body that was added and not removed"});
   if (!(std::fabs(value) <= kMostNumber))

@@ -69,8 +69,8 @@ bool below(const Shape& shape, const HalfSpace& space, double slack) {
   return most_over(shape, [&](const Vec3& p) { return height_over(space, p); }) <= slack;
 }
 
-bool covers_shape(const Shape& region, const Shape& shape) {
-  const double slack = 8 * detail::slack(std::max(scale_of(shape), scale_of(region)));
+bool covers_shape(const Shape& region, const Shape& shape, double scale) {
+  const double slack = 8 * detail::slack(std::max({scale, scale_of(shape), scale_of(region)}));
   const auto within = [&](auto&& f) { return most_over(shape, f) <= slack; };
   if (const auto* s = std::get_if<Ball>(&region))
     return within([&](const Vec3& p) { return length(p - s->center) - s->radius; });
@@ -98,8 +98,8 @@ bool covers_shape(const Shape& region, const Shape& shape) {
   return within([&](const Vec3& p) { return nearest(region, p).distance; });
 }
 
-bool covers_sector(const Sector& s, const Shape& shape) {
-  const double slack = 8 * detail::slack(std::max(scale_of(shape), largest(s.apex) + s.far)),
+bool covers_sector(const Sector& s, const Shape& shape, double scale) {
+  const double slack = 8 * detail::slack(std::max({scale, scale_of(shape), largest(s.apex) + s.far})),
                half = s.angle / 2;
   const Vec3 left = cross(s.up, s.axis);
   const auto within = [&](auto&& f) { return most_over(shape, f) <= slack; };
@@ -227,6 +227,14 @@ double distance(const Region& region, const Shape& shape) {
   return closest(shape, std::get<HalfSpace>(region)).distance;
 }
 
+std::optional<Vec3> common_place(const Region& region, const Shape& shape) {
+  const auto of = [&](const Closest& c) { return c.distance > 0 ? std::nullopt : std::optional(c.on_b); };
+  if (const auto* s = std::get_if<Shape>(&region)) return of(closest(shape, *s));
+  if (const auto* s = std::get_if<Sector>(&region)) return of(closest(shape, *s));
+  if (const auto* s = std::get_if<UprightPrism>(&region)) return of(closest(shape, Shape(s->hull)));
+  return of(closest(shape, std::get<HalfSpace>(region)));
+}
+
 namespace {
 
 double depth_in(const Sector& s, const Vec3& place) {
@@ -275,10 +283,10 @@ double depth(const Region& region, const Vec3& place) {
   return std::max(0.0, out);
 }
 
-bool covers(const Region& region, const Shape& shape) {
-  if (const auto* s = std::get_if<Shape>(&region)) return covers_shape(*s, shape);
-  if (const auto* s = std::get_if<Sector>(&region)) return covers_sector(*s, shape);
-  const double slack = 8 * detail::slack(scale_of(shape));
+bool covers(const Region& region, const Shape& shape, double scale) {
+  if (const auto* s = std::get_if<Shape>(&region)) return covers_shape(*s, shape, scale);
+  if (const auto* s = std::get_if<Sector>(&region)) return covers_sector(*s, shape, scale);
+  const double slack = 8 * detail::slack(std::max(scale, scale_of(shape)));
   if (const auto* s = std::get_if<UprightPrism>(&region)) {
     return std::all_of(s->sides.begin(), s->sides.end(),
                        [&](const HalfSpace& side) { return below(shape, side, slack); });
@@ -360,7 +368,7 @@ Vec3 point_of(const VolumeBox& box, int number) {
 void ShareWithin::add(const Shape& shape) {
   if (const auto* space = std::get_if<HalfSpace>(&region_)) {
     const Shape there = placed(shape, pose_);
-    const auto volume = volume_of(shape, flat_), share = share_in(*space, there, flat_);
+    const auto volume = volume_of(shape, flat_), share = share_in(*space, there, flat_, scale_);
     if (volume && *volume > 0 && share) {
       all_ += *volume, inside_ += *volume * *share;
       return;

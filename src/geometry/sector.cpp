@@ -262,6 +262,21 @@ Closest closest(const Shape& shape, const Sector& s) {
     const Nearest back = nearest(shape, n.point);
     if (back.distance < best.distance)
       best = {back.distance <= touching ? 0 : back.distance, back.point, n.point};
+    // Where the two may have a place in common, projecting to and fro finds it (von Neumann), the sooner when
+    // each step goes a little farther: the hull of a part with a hole says little of it.
+    constexpr int kMostProjections = 40;
+    constexpr double kFarther = 1.8;
+    Vec3 on_shape = back.point;
+    double last = back.distance;
+    for (int i = 0; i < kMostProjections && apart.distance == 0 && best.distance > 0; ++i) {
+      const Vec3 to = nearest(s, on_shape).point;
+      const Vec3 within = nearest(s, on_shape + (to - on_shape) * kFarther).point;
+      const Nearest fro = nearest(shape, within);
+      if (fro.distance < best.distance)
+        best = {fro.distance <= touching ? 0 : fro.distance, fro.point, within};
+      if (!(fro.distance < last * (1 - 1e-3))) break;
+      on_shape = fro.point, last = fro.distance;
+    }
     if (best.distance > 0 && apart.clear < best.distance) {
       heap[count++] = {std::min(apart.distance, apart.clear + enough), about, around};
       std::push_heap(heap.begin(), heap.begin() + static_cast<std::ptrdiff_t>(count));
@@ -276,7 +291,8 @@ Closest closest(const Shape& shape, const Sector& s) {
   while (count > 0 && best.distance > 0 && looked_at < kMostParts) {
     std::pop_heap(heap.begin(), heap.begin() + static_cast<std::ptrdiff_t>(count));
     const Part p = heap[--count];
-    if (p.low >= best.distance - enough) break;
+    // What is nearly nothing may be nothing.
+    if (p.low >= best.distance - std::min(enough, best.distance / 2)) break;
     const bool cut_around =
         !part.upright &&
         (p.around[1] - p.around[0]) * detail::sine(std::min(p.about[1], kPi / 2)) > p.about[1] - p.about[0];

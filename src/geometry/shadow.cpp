@@ -45,7 +45,9 @@ Outline outline_of(const Shape& shape) {
 }
 
 /// Whether all of a shape lies in a half-space, to rounding.
-bool within(const HalfSpace& space, const Shape& shape) { return covers(Region(space), shape); }
+bool within(const HalfSpace& space, const Shape& shape, double scale = 0) {
+  return covers(Region(space), shape, scale);
+}
 
 HalfSpace other_side(const HalfSpace& space) { return {space.point, -space.normal}; }
 
@@ -107,7 +109,7 @@ Shadow shadow_on(const Shape& caster, const Vec3& eye, const Shape& target, bool
   return out;
 }
 
-std::optional<double> share_in(const HalfSpace& space, const Shape& shape, bool flat) {
+std::optional<double> share_in(const HalfSpace& space, const Shape& shape, bool flat, double scale) {
   if (const auto* ball = std::get_if<Ball>(&shape); ball != nullptr && ball->radius > 0) {
     const double height = height_over(space, ball->center) / ball->radius;
     return flat ? segment(height) : cap(height);
@@ -117,8 +119,8 @@ std::optional<double> share_in(const HalfSpace& space, const Shape& shape, bool 
     if (std::fabs(dot(axis, space.normal)) <= kUpright)
       return segment(height_over(space, (c->from + c->to) * 0.5) / c->radius);
   }
-  if (within(space, shape)) return 1;
-  if (within(other_side(space), shape)) return 0;
+  if (within(space, shape, scale)) return 1;
+  if (within(other_side(space), shape, scale)) return 0;
   return std::nullopt;
 }
 

@@ -118,7 +118,7 @@ void keys(Key&& k, DamageDone& d) {
 template <class Key>
 void keys(Key&& k, HealDone& h) {
   k("to", h.to), k("at_most", h.at_most), k("rolled", h.rolled), k("power", h.power), k("amount", h.amount);
-  k("left", h.left);
+  k("given", h.given), k("left", h.left);
 }
 template <class Key>
 void keys(Key&& k, ChangeDone& c) {

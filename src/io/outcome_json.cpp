@@ -230,6 +230,7 @@ Json outcome(const Outcome& o, const Arena& arena) {
   if (!o.stopped_by.empty()) out["stopped_by"] = blocker(o.stopped_by, arena);
   out["origin"] = point(o.origin);
   out["end"] = point(o.end);
+  if (o.end_contact) out["end_contact"] = point(*o.end_contact);
   out["start_time"] = o.start_s;
   out["end_time"] = o.end_s;
   Json& strikes = out["strikes"] = Json::array();
@@ -366,9 +367,9 @@ class OutcomeReader {
 
   Outcome read_outcome(const Place& place) {
     const Fields f(reader_, place,
-                   {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "start_time",
-                    "end_time", "strikes", "happenings", "downed", "surfaces", "verdicts", "sketch",
-                    "limits_met", "warnings", "problems"});
+                   {"launch", "attack", "by", "ended", "stopped_by", "origin", "end", "end_contact",
+                    "start_time", "end_time", "strikes", "happenings", "downed", "surfaces", "verdicts",
+                    "sketch", "limits_met", "warnings", "problems"});
     Outcome out;
     out.launch = text(f, "launch");
     out.attack = text(f, "attack");
@@ -378,6 +379,7 @@ class OutcomeReader {
     if (const auto p = f.at("stopped_by")) out.stopped_by = read_blocker(*p);
     out.origin = vec3(f, "origin");
     out.end = vec3(f, "end");
+    if (f.has("end_contact")) out.end_contact = vec3(f, "end_contact");
     out.start_s = number(f, "start_time"), out.end_s = number(f, "end_time");
     for (const Place& item : list(f, "strikes")) out.strikes.push_back(read_strike(item));
     if (f.has("happenings")) {

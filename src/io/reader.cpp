@@ -68,12 +68,29 @@ std::optional<double> Reader::number(const Place& place) {
   return std::nullopt;
 }
 
+namespace {
+
+/// Whether a text begins with a character that is not printed but obeyed: a control character, one that
+/// separates lines or paragraphs, or one that turns the direction of what follows. Among the bytes of UTF-8
+/// none of these sequences stands for anything else.
+bool is_control(std::string_view text) {
+  const auto byte = [&](std::size_t i) { return i < text.size() ? static_cast<unsigned char>(text[i]) : 0u; };
+  const unsigned first = byte(0), second = byte(1), third = byte(2);
+  if (first < 0x20 || first == 0x7f) return true;
+  if (first == 0xc2) return second < 0xa0;   // U+0080 to U+009F
+  if (first == 0xd8) return second == 0x9c;  // U+061C
+  if (first != 0xe2) return false;
+  if (second == 0x80)
+    return third == 0x8e || third == 0x8f ||
+           (third >= 0xa8 && third <= 0xae);                // U+200E, U+200F, U+2028 to U+202E
+  return second == 0x81 && third >= 0xa6 && third <= 0xa9;  // U+2066 to U+2069
+}
+
+}  // namespace
+
 bool Reader::is_printable(const std::string& pointer, std::string_view text) {
-  // Among the bytes of UTF-8 those of control characters stand for nothing else; 0xc2 leads those above 0x7f.
   for (std::size_t i = 0; i < text.size(); ++i) {
-    const auto c = static_cast<unsigned char>(text[i]);
-    const bool high = c == 0xc2 && i + 1 < text.size() && static_cast<unsigned char>(text[i + 1]) < 0xa0;
-    if (c >= 0x20 && c != 0x7f && !high) continue;
+    if (!is_control(text.substr(i))) continue;
     problem(pointer, "holds a control character: \"" + excerpt(text) + "\"", "text that can be printed");
     return false;
   }

@@ -39,6 +39,7 @@ std::string told(const DamageDone& d) {
 std::string told(const HealDone& h) {
   return "healed by " + short_number(h.amount) +
          (h.power != 1 ? " = " + short_number(h.rolled) + " x " + short_number(h.power) : "") +
+         (h.given && *h.given != h.amount ? ", of which " + short_number(*h.given) + " counted" : "") +
          now(h.to, h.left);
 }
 std::string told(const ChangeDone& c) {

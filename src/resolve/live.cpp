@@ -206,7 +206,7 @@ Problems Skirmish::run(double dt_s, const Sinks& sinks) {
   s.set_walls_moving(start, end);
   s.arena.update();
   s.ticking = true;
-  s.arena.hold(true);
+  s.arena.hold();
   // What starts now starts from where everybody is now, and knows how they move now.
   detail::Motions& motions = s.machine.motions();
   motions.open(end, s.legs, s.far, 0);

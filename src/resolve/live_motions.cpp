@@ -155,7 +155,7 @@ void Skirmish::State::end_tick(double end) {
   moving.clear();
   put_carried(end);
   machine.motions().close(end);
-  arena.hold(false);
+  arena.let_go();
   ticking = false;
   machine.facts().each([&](const detail::Facts::Of& of) {
     if (!arena.has(of.body)) return;

@@ -147,7 +147,8 @@ void WholeRun::on_instant(LaunchSlot launch, std::uint32_t stage, Outcome& insta
   for (SurfaceMet& met : instant.surfaces) met.stage = stage, outcome_.surfaces.push_back(met);
   for (std::string& w : instant.warnings) outcome_.warnings.push_back(std::move(w));
   if (stage == 0) {
-    outcome_.origin = instant.origin, outcome_.end = instant.end, outcome_.ended = instant.ended;
+    outcome_.origin = instant.origin, outcome_.end = instant.end, outcome_.end_contact = instant.end_contact;
+    outcome_.ended = instant.ended;
     outcome_.stopped_by = instant.stopped_by, outcome_.end_s = instant.end_s;
     // Of several rounds the one that came nearest tells.
     if (outcome_.verdicts.empty()) return std::swap(outcome_.verdicts, instant.verdicts);

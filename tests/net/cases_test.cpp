@@ -89,6 +89,13 @@ TEST(Cases, AreTheSameInAllWays) {
         EXPECT_EQ(differ(s, reference.strikes, s, other.strikes), "") << way.name;
         EXPECT_EQ(differ(s, reference.ends, other.ends), "") << way.name;
       }
+      if (script.contains("surfaces")) {
+        std::vector<std::string> met;
+        for (const SurfaceMet& m : s.resolved(Detail::verdicts).surfaces)
+          met.push_back((m.wall.empty() ? "ground" : s.arena.wall(m.wall).id) + " " +
+                        std::string(name(m.did)));
+        EXPECT_EQ(met, script["surfaces"].get<std::vector<std::string>>());
+      }
       if (!script.contains("strikes")) continue;
       std::vector<std::string> struck;
       for (const Strike& k : reference.strikes) struck.push_back(s.arena.body(k.body).id);

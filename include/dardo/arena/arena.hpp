@@ -51,7 +51,7 @@ class Arena {
   /// to the plane. Whoever builds it keeps hitboxes and walls upright, through z = 0, and gravity in the
   /// plane; the geometry is then that of the plane.
   void set_flat(bool flat) {
-    if (!held_) flat_ = flat;
+    if (held_ == 0) flat_ = flat;
   }
   bool flat() const { return flat_; }
   /// What is upright stands along it, and it is what left and right go by: `up`; in a flat arena z.
@@ -272,8 +272,9 @@ class Arena {
 
  private:
   friend class Skirmish;
-  /// While it is held, within a tick, others do not change it.
-  void hold(bool held) { held_ = held; }
+  /// While anybody holds it, within a tick, others do not change it. Each who has held it lets go of it once.
+  void hold() { ++held_; }
+  void let_go() { --held_; }
   void count(BodyId body, std::string_view name, double value);
   void fall(BodyId body) { slots_[body.index].body.fallen = marks_[body.index].fallen = true; }
   Problems check_held() const;
@@ -372,7 +373,7 @@ class Arena {
 
   Names<std::uint32_t> words_, number_names_;
   std::uint64_t next_order_ = 0, placements_ = 0, removals_ = 0;
-  bool held_ = false;
+  std::uint32_t held_ = 0;  ///< by so many
   std::size_t alive_ = 0;
 
   Tree body_tree_;

@@ -56,7 +56,8 @@ struct DamageDone {
 struct HealDone {
   Name to, at_most;
   double rolled = 0, power = 1, amount = 0;
-  std::optional<double> left;
+  std::optional<double> given;  ///< of the amount, where a ledger keeps the number: the rest was too much
+  std::optional<double> left;   ///< what the number is then, likewise
 
   friend bool operator==(const HealDone&, const HealDone&) = default;
 };

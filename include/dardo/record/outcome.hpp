@@ -347,7 +347,8 @@ struct Outcome {
   Vec3 origin;                        ///< where it started
   double start_s = 0;                 ///< when it was launched, on the clock of tracks
   double end_s = 0;                   ///< when it ended, likewise
-  Vec3 end;                           ///< where a ray or a shot ended, or an area's middle
+  Vec3 end;                           ///< where the centre of a ray or a shot ended, or an area's middle
+  std::optional<Vec3> end_contact;    ///< of a ray: where it touches what ended it, if anything did
   Blocker stopped_by;                 ///< what ended a ray, if anything did
   std::vector<Strike> strikes;        ///< by time; what an instant leads to, after it
   std::vector<Happening> happenings;  ///< releases, and what statuses do, by time

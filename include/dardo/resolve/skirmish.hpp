@@ -1,4 +1,5 @@
 #pragma once
+#include <exception>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -21,7 +22,41 @@ namespace dardo {
 
 namespace detail {
 class Prepared;
-}
+
+/// Calls the game's callbacks within a tick. What one of them throws is kept until the tick is over: the
+/// engine is built without exceptions, and goes on to the tick's end without telling any more.
+#if defined(__cpp_exceptions)
+class CallbackGuard {
+ public:
+  template <class Call>
+  bool operator()(Call&& call) {
+    if (thrown_ != nullptr) return false;
+    try {
+      return call();
+    } catch (...) {
+      thrown_ = std::current_exception();
+      return false;
+    }
+  }
+  void rethrow() {
+    if (thrown_ != nullptr) std::rethrow_exception(std::exchange(thrown_, nullptr));
+  }
+
+ private:
+  std::exception_ptr thrown_;
+};
+#else
+class UnguardedCalls {
+ public:
+  template <class Call>
+  bool operator()(Call&& call) {
+    return call();
+  }
+  void rethrow() {}
+};
+using CallbackGuard = UnguardedCalls;
+#endif
+}  // namespace detail
 
 using AttackId = Id<struct AttackKind>;
 
@@ -142,12 +177,22 @@ class Skirmish {
   /// comes into something that lasts, or is out of it again, at its exact time; `on_happening(const
   /// Happening&)` of releases that do something to the attacker, and of statuses that tick or are over: it
   /// may return true as `on_strike` does.
+  /// What a callback throws comes out of `advance` when the tick is over; nothing more of the tick is told
+  /// then, and nobody falls by it. Skirmish and arena are usable afterwards.
   template <class OnStrike, class OnEnd, class OnLimit, class OnPresence, class OnHappening>
   Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit,
                    OnPresence&& on_presence, OnHappening&& on_happening) {
-    return run(dt_s, {ask<Strike, OnStrike>, context(on_strike), tell<ShotEnd, OnEnd>, context(on_end),
-                      tell<LimitMet, OnLimit>, context(on_limit), tell<Presence, OnPresence>,
-                      context(on_presence), ask<Happening, OnHappening>, context(on_happening)});
+    detail::CallbackGuard guard;
+    Guarded<OnStrike> strike{on_strike, guard};
+    Guarded<OnEnd> end{on_end, guard};
+    Guarded<OnLimit> limit{on_limit, guard};
+    Guarded<OnPresence> presence{on_presence, guard};
+    Guarded<OnHappening> happening{on_happening, guard};
+    Problems problems =
+        run(dt_s, {ask<Strike, OnStrike>, &strike, tell<ShotEnd, OnEnd>, &end, tell<LimitMet, OnLimit>,
+                   &limit, tell<Presence, OnPresence>, &presence, ask<Happening, OnHappening>, &happening});
+    guard.rethrow();
+    return problems;
   }
   template <class OnStrike, class OnEnd, class OnLimit, class OnPresence>
   Problems advance(double dt_s, OnStrike&& on_strike, OnEnd&& on_end, OnLimit&& on_limit,
@@ -214,23 +259,30 @@ class Skirmish {
     bool (*happening)(void*, const Happening&);
     void* happening_context;
   };
-  template <class Told, class Sink>
-  static bool ask(void* sink, const Told& told) {
-    auto& f = *static_cast<std::remove_reference_t<Sink>*>(sink);
-    if constexpr (std::is_void_v<decltype(f(told))>) {
-      f(told);
-      return false;
-    } else {
-      return static_cast<bool>(f(told));
-    }
-  }
-  template <class Told, class Sink>
-  static void tell(void* sink, const Told& told) {
-    (*static_cast<std::remove_reference_t<Sink>*>(sink))(told);
-  }
   template <class Sink>
-  static void* context(Sink& sink) {
-    return const_cast<void*>(static_cast<const void*>(&sink));
+  struct Guarded {
+    std::remove_reference_t<Sink>& sink;
+    detail::CallbackGuard& guard;
+  };
+  template <class Told, class Sink>
+  static bool ask(void* guarded, const Told& told) {
+    auto& g = *static_cast<Guarded<Sink>*>(guarded);
+    return g.guard([&] {
+      if constexpr (std::is_void_v<decltype(g.sink(told))>) {
+        g.sink(told);
+        return false;
+      } else {
+        return static_cast<bool>(g.sink(told));
+      }
+    });
+  }
+  template <class Told, class Sink>
+  static void tell(void* guarded, const Told& told) {
+    auto& g = *static_cast<Guarded<Sink>*>(guarded);
+    g.guard([&] {
+      g.sink(told);
+      return false;
+    });
   }
   class ToGame;
   Problems aim_now(const detail::Prepared& attack, Launch& launch) const;

@@ -27,13 +27,16 @@ double distance(const Region& region, const Vec3& place);
 double distance(const Region& region, const Shape& shape);
 /// How far a place within is from the border, at the least; 0 outside.
 double depth(const Region& region, const Vec3& place);
+/// A place that both have, as far as distances are known; nothing when they are apart.
+std::optional<Vec3> common_place(const Region& region, const Shape& shape);
 /// Whether a shape comes so near to it: the same as by its distance, sooner told, and of a capsule and a
 /// sector more exactly.
 bool comes_within(const Region& region, const Shape& shape, double within);
 /// Whether all of the shape lies within; touching the border from inside counts, but for that of an opening
 /// of more than half a turn. Of what bounds it each side is a convex function, whose largest value over a
-/// convex shape is found at its corners and rims, there by golden section to 1e-12 of the rim.
-bool covers(const Region& region, const Shape& shape);
+/// convex shape is found at its corners and rims, there by golden section to 1e-12 of the rim. `scale`: of
+/// the coordinates that the two were taken from, where those were larger.
+bool covers(const Region& region, const Shape& shape, double scale = 0);
 Bounds bounds(const Region& region, const Pose& pose);
 UprightPrism upright_prism(std::span<const Vec3> polygon, double low, double high);
 
@@ -80,9 +83,9 @@ struct CountedShare {
 /// places of each.
 class ShareWithin {
  public:
-  /// Both must outlive it.
-  ShareWithin(const Region& region, const Pose& pose, bool flat)
-      : region_(region), pose_(pose), flat_(flat) {}
+  /// Both must outlive it. `scale` is that of `covers`.
+  ShareWithin(const Region& region, const Pose& pose, bool flat, double scale = 0)
+      : region_(region), pose_(pose), flat_(flat), scale_(scale) {}
   void add(const Shape& shape);
   std::optional<CountedShare> share() const;
 
@@ -90,6 +93,7 @@ class ShareWithin {
   const Region& region_;
   const Pose& pose_;
   bool flat_;
+  double scale_;
   double all_ = 0, inside_ = 0, error_ = 0;
 };
 

@@ -27,7 +27,7 @@ Shadow shadow_on(const Shape& caster, const Vec3& eye, const Shape& target, bool
 /// The share of a shape's volume (flat: area) that lies in a half-space: of all shapes when that is nothing
 /// or all; else of a ball, and of a cylinder by a plane along its axis, by the cap and the segment that a
 /// plane cuts off.
-std::optional<double> share_in(const HalfSpace& space, const Shape& shape, bool flat);
+std::optional<double> share_in(const HalfSpace& space, const Shape& shape, bool flat, double scale = 0);
 
 /// Of balls, capsules, boxes, cylinders and cones.
 std::optional<double> volume_of(const Shape& shape, bool flat);

@@ -64,7 +64,14 @@ Result<V> solid(const FlatShape& shape) {
   }
   if (const auto* r = std::get_if<Rectangle>(&shape))
     return V(Box{r->at, {r->half.x, r->half.y, kHalfHeight}, r->turn});
-  if (const auto* c = std::get_if<Capsule>(&shape)) return V(*c);
+  if (const auto* c = std::get_if<Capsule>(&shape)) {
+    const Vec3 way = c->to - c->from;
+    if (c->radius > 0 || !(length(way) > 0)) return V(*c);
+    // A line of the plane stands upright as all else: a plate.
+    const Vec3 x = normalized(way);
+    return V(
+        Box{(c->from + c->to) * 0.5, {0.5 * length(way), 0, kHalfHeight}, {x, {-x.y, x.x, 0}, {0, 0, 1}}});
+  }
   std::vector<Vec3> corners;
   for (const planar::Vec2& c : std::get<Polygon>(shape).corners) corners.push_back({c.x, c.y, 0});
   auto hull = prism(corners, -kHalfHeight, kHalfHeight);

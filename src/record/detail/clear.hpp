@@ -10,7 +10,7 @@ inline void clear(Outcome& out) {
   out.surfaces.clear();
   out.warnings.clear(), out.problems.clear();
   out.ended = Ended::spent, out.stopped_by = {};
-  out.origin = out.end = {}, out.start_s = out.end_s = 0;
+  out.origin = out.end = {}, out.end_contact.reset(), out.start_s = out.end_s = 0;
 }
 
 }  // namespace dardo::detail

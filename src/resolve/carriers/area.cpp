@@ -159,7 +159,7 @@ bool AreaCarrier::holds(const Moment::Body& then, std::uint32_t hitbox) const {
   const bool centre = cover_.inside == AreaDelivery::Inside::centre && !cover_.share;
   if (is_ball()) {
     if (cover_.inside == AreaDelivery::Inside::whole && !cover_.share)
-      return covers(Region(Shape(Ball{{}, radius_})), in_area(then, hitbox));
+      return covers(Region(Shape(Ball{{}, radius_})), in_area(then, hitbox), scale_of(then));
     if (!centre) return then.overlaps(hitbox, {middle_, radius_});
     const Vec3 place = then.center(hitbox);
     return at_most(length(place - middle_), radius_, std::max(largest(place), largest(middle_)));
@@ -170,7 +170,8 @@ bool AreaCarrier::holds(const Moment::Body& then, std::uint32_t hitbox) const {
     return distance(region, place) <= radius_ + slack(std::max(largest(place), largest(middle_)));
   }
   const Shape there = in_area(then, hitbox);
-  if (cover_.inside == AreaDelivery::Inside::whole && !cover_.share) return covers(region, there);
+  if (cover_.inside == AreaDelivery::Inside::whole && !cover_.share)
+    return covers(region, there, scale_of(then));
   return comes_within(region, there, radius_);
 }
 
@@ -188,7 +189,7 @@ double AreaCarrier::gap(const Moment::Body& then, std::uint32_t hitbox) const {
 std::optional<CountedShare> AreaCarrier::covered(const Moment::Body& then) const {
   const Region ball{Shape(Ball{{}, radius_})};
   const Pose pose = to_frame_ * then.pose();
-  ShareWithin count(is_ball() ? ball : *cover_.region, pose, act_.arena.flat());
+  ShareWithin count(is_ball() ? ball : *cover_.region, pose, act_.arena.flat(), scale_of(then));
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
     if (then.has(i)) count.add(then.own(i));
   }
@@ -196,7 +197,7 @@ std::optional<CountedShare> AreaCarrier::covered(const Moment::Body& then) const
 }
 
 AreaCarrier::Met AreaCarrier::met(BodyId body) const {
-  Met out{.body = body, .inside = false, .covered = {}, .seen = {}, .sight = {}};
+  Met out{.body = body, .inside = false, .covered = {}, .seen = {}, .sight = {}, .hidden = {}};
   const Moment::Body then = moment_.body(body);
   const bool whole = cover_.inside == AreaDelivery::Inside::whole && !cover_.share;
   std::uint32_t within = 0;
@@ -218,17 +219,34 @@ AreaCarrier::Met AreaCarrier::met(BodyId body) const {
     if (!then.has(i) || !holds(then, i)) continue;
     ++within;
     const Nearest at = then.nearest(i, middle_);
-    if (!seen || (sees_hitboxes() && judge_->line(at.point, body).reason != Reason::none)) continue;
-    const Vec3 way = middle_ - at.point;
+    const Reading hidden = sight_of(then, i, at.point);
+    if (hidden.reason != Reason::none && !out.hidden) out.hidden = hidden;
+    if (!seen || hidden.reason != Reason::none) continue;
+    const Vec3 point = within_it(then, i, at.point);
+    const Vec3 way = middle_ - point;
     // Rounding is no direction.
     const Vec3 normal = length(way) > kSamePlace ? normalized(way)
                         : act_.arena.flat()      ? frame_.turn.x
                                                  : act_.arena.up();
-    out.seen.add(act_, body, {i, {at.distance, at.point, normal}});
+    out.seen.add(act_, body, {i, {at.distance, point, normal}});
   }
   out.inside = whole ? within == there : within > 0;
   if (!out.inside) out.seen = {};
   return out;
+}
+
+Reading AreaCarrier::sight_of(const Moment::Body& then, std::uint32_t hitbox, const Vec3& nearest) const {
+  if (sees_hitboxes()) return judge_->line(nearest, then.id());
+  // Where zones are seen or not, one that is not is not struck.
+  if (judge_ && act_.attack.sight->to == Sight::To::zones)
+    return judge_->line(then.center(hitbox), then.id());
+  return {.gate = Gate::sight};
+}
+
+Vec3 AreaCarrier::within_it(const Moment::Body& then, std::uint32_t hitbox, const Vec3& nearest) const {
+  if (is_ball() || distance(*cover_.region, to_frame_ * nearest) <= radius_) return nearest;
+  const auto common = common_place(*cover_.region, in_area(then, hitbox));
+  return common ? frame_ * *common : nearest;
 }
 
 Nearest AreaCarrier::nearest_of(BodyId body) const {
@@ -292,7 +310,11 @@ Reading AreaCarrier::tell_reach(const Met& met) const {
 
 Reading AreaCarrier::tell_sight(const Met& met) const {
   if (!judge_) return {.gate = Gate::sight};
-  if (!sees_hitboxes()) return met.sight ? met.sight->reading : judge_->see(met.body, {}).reading;
+  if (!sees_hitboxes()) {
+    const Reading whole = met.sight ? met.sight->reading : judge_->see(met.body, {}).reading;
+    // Zones of it are seen, but none of those that lie within.
+    return whole.reason == Reason::none && met.inside && met.seen.empty() && met.hidden ? *met.hidden : whole;
+  }
   if (met.inside && !met.seen.empty()) {
     // The line to the first that is seen.
     Reading r{.gate = Gate::sight};

@@ -50,7 +50,8 @@ class AreaCarrier {
     bool inside = false;
     std::optional<CountedShare> covered;  ///< where a share is asked for, and it has a volume
     Touches seen;
-    std::optional<Seen> sight;  ///< where the body is judged as a whole
+    std::optional<Seen> sight;      ///< where the body is judged as a whole
+    std::optional<Reading> hidden;  ///< what hides the first of its hitboxes that is within and not seen
   };
   Met met(BodyId body) const;
   bool in_reach(const Met& met) const { return placement_ == Reason::none && met.inside; }
@@ -67,11 +68,20 @@ class AreaCarrier {
 
  private:
   void lie_at(const Pose& frame);
+  /// Whether a hitbox is seen, where each is judged by itself; `nearest` is its point nearest to the middle.
+  Reading sight_of(const Moment::Body& then, std::uint32_t hitbox, const Vec3& nearest) const;
+  /// Where a hitbox that is within is touched: at its nearest point, or, where that lies outside as in the
+  /// hole of a ring, at a place that both have.
+  Vec3 within_it(const Moment::Body& then, std::uint32_t hitbox, const Vec3& nearest) const;
   /// A body's hitbox that is nearest to the middle.
   Nearest nearest_of(BodyId body) const;
   bool is_ball() const { return cover_.region == nullptr; }
   Shape in_area(const Moment::Body& then, std::uint32_t hitbox) const {
     return then.in_frame(hitbox, to_frame_);
+  }
+  /// Of the coordinates in the world that its frame and the body's are known by.
+  double scale_of(const Moment::Body& then) const {
+    return std::max(largest(frame_.at), largest(then.pose().at));
   }
   /// Whether a hitbox is within, by the attack's rule.
   bool holds(const Moment::Body& then, std::uint32_t hitbox) const;

@@ -35,6 +35,7 @@ RayCarrier::RayCarrier(const Act& act, const Moment& moment, Outcome& outcome)
       stop_ = wall->contact.distance - size;
       stopper_.wall = wall->wall;
       stop_point_ = outcome.origin = wall->contact.point;
+      contact_ = stop_point_;
       outcome.ended = Ended::muzzle_blocked;
       blocked_ = true;
       return;
@@ -212,14 +213,16 @@ void RayCarrier::strike(Outcome& outcome) {
       stop_ = next.travel;
       stopper_ = {.wall = {}, .body = next.body};
       in_ground_ = false;
-      stop_point_ = next.strikes ? outcome.strikes.back().point : place_at(next.travel);
+      contact_ = next.strikes ? outcome.strikes.back().point
+                              : moment_.body(next.body).nearest(place_at(next.travel)).point;
+      // Of a thin one the two are the same; that on the surface is where what follows finds the body.
+      stop_point_ = next.strikes && ray_.radius == 0 ? *contact_ : place_at(next.travel);
       outcome.ended = next.strikes ? Ended::strike : Ended::body;
-      outcome.end = stop_point_;
-      outcome.stopped_by = stopper_;
-      return;
+      break;
     }
+    if (!stopper_.body.empty()) break;
   }
-  outcome.end = stop_point_;
+  outcome.end = stop_point_, outcome.end_contact = contact_;
   outcome.stopped_by = stopper_;
 }
 

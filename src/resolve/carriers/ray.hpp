@@ -100,9 +100,10 @@ class RayCarrier {
   Few<Passed, 2> surfaces_;
   double stop_;  ///< travel to whatever ends it
   Blocker stopper_;
-  bool blocked_ = false;    ///< by a wall before the muzzle: nobody is reached
-  bool in_ground_ = false;  ///< the ground ends it
-  Vec3 stop_point_;
+  bool blocked_ = false;         ///< by a wall before the muzzle: nobody is reached
+  bool in_ground_ = false;       ///< the ground ends it
+  Vec3 stop_point_;              ///< of its centre
+  std::optional<Vec3> contact_;  ///< where it touches what ends it
 };
 
 }  // namespace dardo::detail

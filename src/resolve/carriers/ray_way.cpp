@@ -1,5 +1,6 @@
 // Where a ray goes: from surface to surface.
 #include <algorithm>
+#include <array>
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
@@ -38,8 +39,10 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
     surfaces_on(leg, passed, leaves_ground, met);
     if (met.empty()) break;
     Corner corner;
+    std::array<WallPartId, kCornerSides> parts;
     corner.turns = turns < std::min(r.count, kMostTurns);
     const double travel = met[0].contact.distance;
+    std::optional<Vec3> touched;
     const std::size_t known = surfaces_.size();
     for (const Surface& s : met) {
       const bool ground = s.part.empty(), through = goes_through(s, leg);
@@ -51,10 +54,15 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
         passed.push_back(s.part);
         continue;
       }
-      if (!corner.first) corner.first.emplace().wall = wall;
+      if (!corner.first) corner.first.emplace().wall = wall, touched = s.contact.point;
       corner.turns = corner.turns && (ground ? act_.stage.turns_at.has_ground()
                                              : act_.stage.turns_at.has(act_.arena.wall(wall).material));
-      if (corner.count < kCornerSides) corner.normals[corner.count++] = s.contact.normal;
+      if (corner.count < kCornerSides)
+        parts[corner.count] = s.part, corner.normals[corner.count++] = s.contact.normal;
+    }
+    if (ray_.radius == 0 && corner.count > 1) {
+      turn_point_at(act_.arena, moment_.time(), leg.line.at(travel), leg.line.direction,
+                    {parts.data(), corner.count}, {corner.normals.data(), corner.count});
     }
     if (!corner.first) continue;  // only through: on along the same leg
     const bool turns_there = corner.turns && corner.into_any(leg.line.direction);
@@ -62,6 +70,7 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
     if (!(length(out) > kStill)) {
       stop_ = leg.start + travel, stopper_ = *corner.first, in_ground_ = stopper_.wall.empty();
       outcome.ended = in_ground_ ? Ended::ground : Ended::wall;
+      contact_ = touched;
       for (std::size_t i = known; i < surfaces_.size(); ++i) {
         if (surfaces_[i].did == SurfaceMet::Did::turned) surfaces_[i].did = SurfaceMet::Did::ended;
       }
@@ -111,7 +120,8 @@ void RayCarrier::surfaces_on(const RayLeg& leg, const Few<WallPartId, 8>& passed
       ray_.radius);
   if (const auto ground = leaves_ground ? std::nullopt : to_ground(arena, leg.line, ray_.radius)) {
     // At the same distance as a wall that ends it, too.
-    if (*ground < first || !any) add({}, {*ground, leg.line.at(*ground), arena.ground_normal()});
+    if (*ground < first || !any)
+      add({}, {*ground, leg.line.at(*ground) - arena.ground_normal() * ray_.radius, arena.ground_normal()});
   }
   const auto place = [&](const Surface& s) { return place_in_set(arena, {}, s.part); };
   std::sort(out.begin(), out.end(), [&](const Surface& a, const Surface& b) { return place(a) < place(b); });

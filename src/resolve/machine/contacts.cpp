@@ -8,15 +8,13 @@
 #include "resolve/work.hpp"
 
 namespace dardo::detail {
-namespace {}  // namespace
-
 /// Decides all that a flight touches in one instant, as one set: strikes whom it may, is stopped by whoever
 /// stops it, goes through walls, turns at the others or ends there; then comes what follows. Whether it goes
 /// on.
-bool Machine::meet(ShotSlot slot, const Touched& first, Listener& listener) {
+bool Machine::meet(ShotSlot slot, const Touched& first, double sought_from, Listener& listener) {
   ++work().contacts;
   Flight& f = shots_[slot].flight;
-  touching(f, launched_of(f), around(), first, touched_);
+  touching(f, launched_of(f), around(), first, sought_from, touched_);
   const ShotDelivery& shot = *stage_of(f).shot;
   const Leaving here = leaving_of(f);
   if (launches_[f.launch].contacts++ >= limits_.contacts) {
@@ -108,6 +106,17 @@ Corner Machine::corner_at(Flight& f) {
       corner.velocities[corner.count] = wall_velocity(*arena_, wall, before.place(), before.time);
       sides[corner.count] = at, parts[corner.count++] = t.wall;
     }
+  }
+  if (flyer.shape == nullptr && flyer.radius == 0 && corner.count > 1) {
+    for (std::size_t i = 0; i < corner.count; ++i) corner.normals[i] = sides[i].normal;
+    turn_point_at(*arena_, before.time, before.place(), before.velocity(), {parts.data(), corner.count},
+                  {corner.normals.data(), corner.count});
+    for (std::size_t i = 0; i < corner.count; ++i) memory_.meet(f.met, parts[i]).normal = corner.normals[i];
+    std::size_t side = 0;
+    for (SurfaceMet& s : surfaces_) {
+      if (s.did != SurfaceMet::Did::pierced && side < corner.count) s.normal = corner.normals[side++];
+    }
+    return corner;
   }
   // Lying in several, a ball is turned by the nearest, as by one wall made of all of them.
   const double same = kSamePlace + 2 * kInstant * length(before.velocity());

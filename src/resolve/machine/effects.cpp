@@ -208,6 +208,7 @@ void Machine::count(EffectDone& done, double time, Listener& listener) {
     if (!has) return;
     const auto most = h->at_most.empty() ? std::nullopt : now(h->at_most);
     h->left = keep(h->to, most ? std::max(*has, std::min(*has + h->amount, *most)) : *has + h->amount);
+    h->given = *h->left - *has;
   } else if (auto* c = std::get_if<ChangeDone>(&done.what)) {
     c->left = keep(c->number, c->sets ? c->amount : now(c->number).value_or(0) + c->amount);
   }

@@ -244,7 +244,7 @@ bool Machine::still_comes(const Flight& f, Event& event) const {
     return true;
   Flight there = f;
   there.course = event.course;
-  const auto other = touched_now(there, launched_of(f), around());
+  const auto other = touched_now(there, launched_of(f), around(), event.sought_from);
   if (other) event.touched = *other;
   return other.has_value();
 }
@@ -264,7 +264,7 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
   switch (event.kind) {
     case Event::Kind::none: break;
     case Event::Kind::contact:
-      if (!meet(slot, event.touched, listener)) return;
+      if (!meet(slot, event.touched, event.sought_from, listener)) return;
       break;
     case Event::Kind::life:
       if (f.stuck.yes) return end(slot, Ended::stuck, f.stuck.in, listener);
@@ -310,8 +310,8 @@ void Machine::decide(ShotSlot slot, Listener& listener) {
 void Machine::end(ShotSlot slot, Ended why, const Blocker& by, Listener& listener) {
   Flight& f = shots_[slot].flight;
   if (stage_of(f).lasting) return end_shell(slot, why, by, listener);
-  const bool in_something =
-      why == Ended::strike || why == Ended::body || why == Ended::wall || why == Ended::ground;
+  const bool in_something = why == Ended::strike || why == Ended::body || why == Ended::wall ||
+                            why == Ended::ground || why == Ended::rest;
   if (in_something && !by.shot && stage_of(f).shot->sticks) {
     stick(f, by, around());
     listener.on_stuck({f.launch, f.stage, f.number, f.cause, why, f.course.time, f.course.travelled,

@@ -259,7 +259,7 @@ class Machine : private MachineState {
   void weigh(const Prepared& attack, bool comes);
 
   // What a shot does at what it touches: contacts.cpp.
-  bool meet(ShotSlot slot, const Touched& first, Listener& listener);
+  bool meet(ShotSlot slot, const Touched& first, double sought_from, Listener& listener);
   void strike(Flight& flight, const Touched& touched, Listener& listener);
   /// How a flight ends at the surfaces that it has met, if it does.
   struct Surfaces {

@@ -43,6 +43,7 @@ class Moment {
   /// A body as it is then. Its hitboxes are asked by their number; answers are in the world.
   class Body {
    public:
+    BodyId id() const { return id_; }
     std::uint32_t hitboxes() const { return static_cast<std::uint32_t>(world_.size()); }
     /// Whether that one is there: the others are not to be asked of.
     bool has(std::uint32_t hitbox) const { return (there_ >> (hitbox & 63) & 1) != 0; }

@@ -3,6 +3,7 @@
 #include <optional>
 #include <span>
 
+#include "dardo/arena/arena.hpp"
 #include "dardo/attack/shot.hpp"
 #include "dardo/record/outcome.hpp"
 #include "resolve/rules/tolerances.hpp"
@@ -27,6 +28,13 @@ struct Corner {
   /// The surface that this flies into, as far as rounding lets tell.
   std::optional<std::size_t> into_any(const Vec3& velocity) const;
 };
+
+/// Into `normals`: those of the surfaces that a point meets at once at a place, coming with a velocity, as if
+/// they were one surface made of all of them. Seen from a little before, the nearest turns it first; another
+/// one turns it where it would then still be met, as in a corner, and else has the normal of the first, as at
+/// a seam. An empty part is the ground.
+void turn_point_at(const Arena& arena, double time, const Vec3& place, const Vec3& velocity,
+                   std::span<const WallPartId> parts, std::span<Vec3> normals);
 
 /// `out` as far off as the ricochet's jitter draws it for turn number `turn`, but never into the corner that
 /// it leaves. `left` is at a right angle to it.

@@ -113,8 +113,12 @@ Event::Kind sooner_on_its_path(Course& c, Event::Kind kind, const ShotPath& path
   return kind;
 }
 
-/// What is touched first along a piece up to a time.
-std::optional<Touched> first_touched(const Search& search, const Course& c, double stop) {
+/// What is touched first along a piece up to a time, and when the stretch began in which it was found.
+struct FirstTouched {
+  Touched touched;
+  double sought_from;
+};
+std::optional<FirstTouched> first_touched(const Search& search, const Course& c, double stop) {
   // In stretches of a few metres, so that the index is asked for what is near the way.
   constexpr double kStretch = 8;
   const double start = c.time;
@@ -129,7 +133,7 @@ std::optional<Touched> first_touched(const Search& search, const Course& c, doub
     search.run(from, to, [&](const Touched& t) {
       if (!first || t.time < first->time) first = t;
     });
-    if (first) return first;
+    if (first) return FirstTouched{*first, from};
   }
   return std::nullopt;
 }
@@ -282,9 +286,9 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
     // A little past the piece, too: what comes in one instant is compared whatever rounding makes of its end.
     const Due due = limits(flight, launched, around, c, std::min(stop + kInstant, last));
     stop = std::min(stop, due.time + kInstant);
-    if (const auto touched = first_touched(Search(flight, launched, around, c), c, stop)) {
-      event.touched = *touched;
-      return comes(Event::Kind::contact, touched->time);
+    if (const auto first = first_touched(Search(flight, launched, around, c), c, stop)) {
+      event.touched = first->touched, event.sought_from = first->sought_from;
+      return comes(Event::Kind::contact, first->touched.time);
     }
     if (due.kind != Event::Kind::none) {
       fly_to(due.time);
@@ -323,19 +327,21 @@ void let_go_on(const Flight& flight, const Launched& launched, const Surrounding
   });
 }
 
-std::optional<Touched> touched_now(const Flight& flight, const Launched& launched,
-                                   const Surroundings& around) {
+std::optional<Touched> touched_now(const Flight& flight, const Launched& launched, const Surroundings& around,
+                                   double sought_from) {
   const Course& c = flight.course;
   std::optional<Touched> found;
-  Search(flight, launched, around, c).run(c.time, c.time + kInstant, [&](const Touched& t) { found = t; });
+  Search(flight, launched, around, c).run(sought_from, c.time + kInstant, [&](const Touched& t) {
+    found = t;
+  });
   return found;
 }
 
 void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
-              const Touched& first, std::vector<Touched>& out) {
+              const Touched& first, double sought_from, std::vector<Touched>& out) {
   out.assign(1, first);
   const Course& c = flight.course;
-  Search(flight, launched, around, c).run(c.time, c.time + kInstant, [&](const Touched& t) {
+  Search(flight, launched, around, c).run(sought_from, c.time + kInstant, [&](const Touched& t) {
     const bool twice = std::any_of(out.begin(), out.end(),
                                    [&](const Touched& o) { return o.body == t.body && o.wall == t.wall; });
     if (!twice) out.push_back(t);

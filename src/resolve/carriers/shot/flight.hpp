@@ -112,8 +112,9 @@ struct Event {
 
   Kind kind = Kind::none;
   double time = 0;
-  Course course;    ///< of the flight, at that time
-  Touched touched;  ///< of a contact: what is touched first
+  Course course;           ///< of the flight, at that time
+  Touched touched;         ///< of a contact: what is touched first
+  double sought_from = 0;  ///< of a contact: when the stretch began in which it was found
 };
 
 /// What a flight flies among.
@@ -149,13 +150,15 @@ Event next_event(const Flight& flight, const Launched& launched, const Surroundi
 void let_go_on(const Flight& flight, const Launched& launched, const Surroundings& around,
                const std::vector<Piece>& way, Memory& memory);
 
-/// Something that a flight touches in the instant of its time, if anything.
-std::optional<Touched> touched_now(const Flight& flight, const Launched& launched,
-                                   const Surroundings& around);
+/// Something that a flight touches in the instant of its time, if anything. As `touching`, it is sought from
+/// where the search for the contact began: from the rounded place of the contact itself, what has no
+/// thickness may already lie behind.
+std::optional<Touched> touched_now(const Flight& flight, const Launched& launched, const Surroundings& around,
+                                   double sought_from);
 /// Into `out`: all that the flight touches in the instant in which it touches `first`; bodies in order of
 /// creation, each with the first of its hitboxes, then walls, then the ground.
 void touching(const Flight& flight, const Launched& launched, const Surroundings& around,
-              const Touched& first, std::vector<Touched>& out);
+              const Touched& first, double sought_from, std::vector<Touched>& out);
 
 /// Where what flies touches a wall, or of none the ground, as `contact_at` says it.
 Contact surface_contact(const Flyer& flyer, const Course& course, const Arena& arena, WallPartId wall);

@@ -1,5 +1,7 @@
 #pragma once
+#include <algorithm>
 #include <array>
+#include <cmath>
 #include <cstdint>
 #include <limits>
 #include <optional>
@@ -23,6 +25,11 @@ struct Piece {
   Vec3 speed_at(double time) const {
     const double s = time - start;
     return velocity + (acceleration + jerk * (s * 0.5)) * s;
+  }
+  /// The numbers that its place at a time is made of are no larger: a time late on the clock is known to
+  /// fewer digits, and what is fast is then known less well, too.
+  double scale(double time) const {
+    return std::max(largest(place(time)), dardo::length(speed_at(time)) * std::fabs(time));
   }
   /// The same stretch from one time to another.
   Piece part(double from, double to) const {

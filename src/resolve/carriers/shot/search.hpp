@@ -25,7 +25,7 @@ class Search {
   /// sought in the same stretch, whatever else is found: so its time is the same to the bit.
   template <class Found>
   void run(double from, double to, Found&& found) const {
-    const double loose = slack(largest(course_.piece.place(from))) + kTouchRoom;
+    const double loose = slack(course_.piece.scale(from)) + kTouchRoom;
     const Bounds box = course_.piece.bounds(from, to).grown(flyer_.reach() + loose);
     walls_.touching(box, [&](WallPartId part) {
       if (const auto t = wall_touched(part, from, to)) found(*t);
@@ -131,7 +131,7 @@ class Search {
   bool leaves(const Met* known, WallPartId part, double time, bool exact, Gap&& gap) const {
     const Vec3 place = course_.piece.place(time), velocity = course_.piece.speed_at(time),
                against = speed_against(part, time);
-    const double speed = length(against), touching = contact_gap(largest(place));
+    const double speed = length(against), touching = contact_gap(course_.piece.scale(time));
     if (known != nullptr) return !flies_into(*known, against);
     if (!(speed > 0) || !has_just_set_off(time, speed) || gap(course_.piece, time) < -touching) return false;
     // A ball that cuts in by no more than a nanometre on so long a way has not come in.
@@ -175,7 +175,7 @@ class Search {
     if (t && (*t == from || just_met(known, *t)) && leaves(known, WallPartId{}, *t, true, gap)) {
       const auto is_apart = [&](double time) {
         return gap(course_.piece, time) >
-                   2 * contact_gap(std::max(largest(course_.piece.at), largest(course_.piece.place(time)))) &&
+                   2 * contact_gap(std::max(largest(course_.piece.at), course_.piece.scale(time))) &&
                !touch_ground(flyer_, course_.piece, time, time, up, *height);
       };
       t = meets_anew(known, from, to, is_apart,

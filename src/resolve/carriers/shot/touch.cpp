@@ -93,8 +93,7 @@ double gap_to(const Flyer& flyer, const Piece& piece, double time, const Shape& 
 
 std::optional<double> touch_hitbox(const Flyer& flyer, const Piece& piece, double from, double to,
                                    const Shape& hitbox, const Leg& leg) {
-  const Vec3 place = piece.place(from);
-  const double scale = largest(place);
+  const double scale = std::max(piece.scale(from), length(leg.velocity) * std::fabs(from));
   if (flyer.shape == nullptr && leg.turn_rate == 0 && piece.straight() &&
       has_closed_form(hitbox, flyer.radius)) {
     const Vec3 start = seen(piece, from, leg), way = into(leg.from.turn, piece.velocity - leg.velocity);
@@ -131,7 +130,7 @@ std::optional<double> touch_ground(const Flyer& flyer, const Piece& piece, doubl
     const double gap = height_over(flyer, piece, t, up) - height;
     return Gap{gap, gap, -up};
   };
-  const double rounding = contact_gap(std::max(largest(piece.place(from)), std::fabs(height)));
+  const double rounding = contact_gap(std::max(piece.scale(from), std::fabs(height)));
   return first_contact(apart, advance, from, to, std::max(rounding, unsure_of(piece)), rounding, 0);
 }
 
@@ -151,7 +150,7 @@ std::optional<double> touch_shot(const Flyer& flyer, const Piece& piece, const P
   const Leg still = standing();
   const Advance advance{flyer, seen, from, to, still, &piece};
   const auto apart = [&](double t) { return advance.apart(t, ball, core); };
-  const double rounding = contact_gap(largest(mine.at)),
+  const double rounding = contact_gap(std::max(piece.scale(from), other.scale(from))),
                unsure = std::max({unsure_of(flyer), unsure_of(piece), unsure_of(other)});
   return first_contact(apart, advance, from, to, std::max(rounding, unsure), rounding, 2 * unsure);
 }
@@ -174,7 +173,7 @@ Approach approach_hitbox(const Flyer& flyer, const Piece& piece, double from, do
 bool is_clear_of(const Flyer& flyer, const Piece& piece, double time, const Shape& hitbox, const Leg& leg) {
   // Well above what any closed form calls a touch at any time of the piece: those go by the hitbox's numbers,
   // too.
-  const double touching = 32 * contact_gap(std::max(largest(piece.at), largest(piece.place(time))));
+  const double touching = 32 * contact_gap(std::max(largest(piece.at), piece.scale(time)));
   // How far two shapes are apart that have just let go is not known well enough to say whether they close.
   const double unsure = std::max({unsure_of(hitbox), 64 * unsure_of(flyer), unsure_of(piece)});
   const double known = std::max(unsure, touching);
