@@ -37,69 +37,71 @@ struct Simplex {
     for (std::size_t i = 0; i < count; ++i) v = v + vertex[i].on_b * weight[i];
     return v;
   }
-  void keep(std::initializer_list<std::size_t> which, std::initializer_list<double> weights) {
-    Simplex out;
-    auto w = weights.begin();
-    for (const std::size_t i : which) {
-      out.vertex[out.count] = vertex[i];
-      out.weight[out.count++] = *w++;
-    }
-    *this = out;
-  }
 };
 
-void reduce_segment(Simplex& s, std::size_t i, std::size_t k) {
-  const Vec3 a = s.vertex[i].difference, b = s.vertex[k].difference, ab = b - a;
-  const double squared = dot(ab, ab), t = squared > 0 ? -dot(a, ab) / squared : 0;
-  if (t <= 0) {
-    s.keep({i}, {1});
-  } else if (t >= 1) {
-    s.keep({k}, {1});
-  } else {
-    s.keep({i, k}, {1 - t, t});
+/// Some of a simplex's vertices, in rising order but for equal ones, and what they make with their weights.
+struct Part {
+  std::array<std::size_t, 3> which;
+  std::array<double, 3> weight;
+  std::size_t count = 0;
+  double squared = std::numeric_limits<double>::infinity();  ///< how far that is from the origin
+
+  Part(const Simplex& of, std::array<std::size_t, 3> vertices, std::array<double, 3> weights, std::size_t n)
+      : which(vertices), weight(weights), count(n) {
+    Vec3 v;
+    for (std::size_t i = 0; i < count; ++i) v = v + of.vertex[which[i]].difference * weight[i];
+    squared = dot(v, v);
   }
+  Part() = default;
+};
+
+void keep(Simplex& s, const Part& part) {
+  // Never one that is needed later: they come in rising order.
+  for (std::size_t i = 0; i < part.count; ++i) {
+    if (part.which[i] != i) s.vertex[i] = s.vertex[part.which[i]];
+    s.weight[i] = part.weight[i];
+  }
+  s.count = part.count;
 }
 
-/// The part of the triangle that is nearest to the origin.
-void reduce_triangle(Simplex& s, std::size_t i, std::size_t j, std::size_t k) {
-  const Vec3 a = s.vertex[i].difference, b = s.vertex[j].difference, c = s.vertex[k].difference;
-  // Its inside, as far as that can be told of a thin one, and its three sides: the nearest of the four.
-  Simplex best;
-  double least = std::numeric_limits<double>::infinity();
-  const auto consider = [&](const Simplex& candidate) {
-    const Vec3 v = candidate.nearest();
-    if (dot(v, v) < least) least = dot(v, v), best = candidate;
+Part nearest_of_segment(const Simplex& s, std::size_t i, std::size_t k) {
+  const Vec3 &a = s.vertex[i].difference, ab = s.vertex[k].difference - a;
+  const double squared = dot(ab, ab), t = squared > 0 ? -dot(a, ab) / squared : 0;
+  if (t <= 0) return {s, {i}, {1}, 1};
+  if (t >= 1) return {s, {k}, {1}, 1};
+  return {s, {i, k}, {1 - t, t}, 2};
+}
+
+/// The part of the triangle that is nearest to the origin: its inside, as far as that can be told of a thin
+/// one, or one of its three sides.
+Part nearest_of_triangle(const Simplex& s, std::size_t i, std::size_t j, std::size_t k) {
+  const Vec3 &a = s.vertex[i].difference, &b = s.vertex[j].difference, &c = s.vertex[k].difference;
+  Part best;
+  const auto consider = [&](const Part& candidate) {
+    if (candidate.squared < best.squared) best = candidate;
   };
-  for (const auto& [p, q] : {std::pair{i, j}, {j, k}, {i, k}}) {
-    Simplex side = s;
-    reduce_segment(side, p, q);
-    consider(side);
-  }
+  consider(nearest_of_segment(s, i, j));
+  consider(nearest_of_segment(s, j, k));
+  consider(nearest_of_segment(s, i, k));
   // Solved along one side and across it (Gram and Schmidt): that keeps its digits when the triangle is thin,
   // as triangles are that close in on a round surface.
   const Vec3 ab = b - a, ac = c - a;
   const double ab2 = dot(ab, ab);
-  if (ab2 > 0) {
-    Vec3 across_ab = ac - ab * (dot(ac, ab) / ab2);
-    across_ab = across_ab - ab * (dot(across_ab, ab) / ab2);
-    const double across2 = dot(across_ab, across_ab);
-    if (across2 > 0) {
-      const double wc = -dot(a, across_ab) / across2;
-      const double wb = -dot(a + ac * wc, ab) / ab2;
-      if (wb > 0 && wc > 0 && wb + wc < 1) {
-        Simplex inside = s;
-        inside.keep({i, j, k}, {1 - wb - wc, wb, wc});
-        consider(inside);
-      }
-    }
-  }
-  s = best;
+  if (!(ab2 > 0)) return best;
+  Vec3 across_ab = ac - ab * (dot(ac, ab) / ab2);
+  across_ab = across_ab - ab * (dot(across_ab, ab) / ab2);
+  const double across2 = dot(across_ab, across_ab);
+  if (!(across2 > 0)) return best;
+  const double wc = -dot(a, across_ab) / across2;
+  const double wb = -dot(a + ac * wc, ab) / ab2;
+  if (wb > 0 && wc > 0 && wb + wc < 1) consider({s, {i, j, k}, {1 - wb - wc, wb, wc}, 3});
+  return best;
 }
 
-/// The part of the tetrahedron that is nearest to the origin. True when the origin is inside.
-bool reduce_tetrahedron(Simplex& s) {
-  const Vec3 a = s.vertex[0].difference, b = s.vertex[1].difference, c = s.vertex[2].difference,
-             d = s.vertex[3].difference;
+/// Whether the origin is inside; then the weights say where.
+bool is_inside(Simplex& s) {
+  const Vec3 &a = s.vertex[0].difference, &b = s.vertex[1].difference, &c = s.vertex[2].difference,
+             &d = s.vertex[3].difference;
   // Inside only where each side says so by more than rounding: a flat tetrahedron has no inside.
   const double reach = std::max({largest(a), largest(b), largest(c), largest(d)});
   const auto same_side = [&](const Vec3& p, const Vec3& q, const Vec3& r, const Vec3& opposite) {
@@ -108,33 +110,32 @@ bool reduce_tetrahedron(Simplex& s) {
     const double here = dot(normal, -p), there = dot(normal, opposite - p);
     return here > 0 ? here > unsure && there > unsure : here < -unsure && there < -unsure;
   };
-  if (same_side(a, b, c, d) && same_side(a, b, d, c) && same_side(a, c, d, b) && same_side(b, c, d, a)) {
-    const auto share = [](const Vec3& p, const Vec3& q, const Vec3& r, const Vec3& opposite) {
-      const Vec3 normal = cross(q - p, r - p);
-      return dot(normal, -p) / dot(normal, opposite - p);
-    };
-    s.weight = {share(b, c, d, a), share(a, c, d, b), share(a, b, d, c), share(a, b, c, d)};
-    return true;
-  }
-  Simplex best;
-  double least = std::numeric_limits<double>::infinity();
-  for (const auto& f : {std::array<std::size_t, 3>{0, 1, 2}, {0, 1, 3}, {0, 2, 3}, {1, 2, 3}}) {
-    Simplex face = s;
-    reduce_triangle(face, f[0], f[1], f[2]);
-    const Vec3 v = face.nearest();
-    if (dot(v, v) < least) least = dot(v, v), best = face;
-  }
-  s = best;
-  return false;
+  if (!(same_side(a, b, c, d) && same_side(a, b, d, c) && same_side(a, c, d, b) && same_side(b, c, d, a)))
+    return false;
+  const auto share = [](const Vec3& p, const Vec3& q, const Vec3& r, const Vec3& opposite) {
+    const Vec3 normal = cross(q - p, r - p);
+    return dot(normal, -p) / dot(normal, opposite - p);
+  };
+  s.weight = {share(b, c, d, a), share(a, c, d, b), share(a, b, d, c), share(a, b, c, d)};
+  return true;
 }
 
+/// Keeps the part of the simplex that is nearest to the origin. True when the origin is inside.
 bool reduce(Simplex& s) {
   switch (s.count) {
     case 1: s.weight[0] = 1; return false;
-    case 2: reduce_segment(s, 0, 1); return false;
-    case 3: reduce_triangle(s, 0, 1, 2); return false;
-    default: return reduce_tetrahedron(s);
+    case 2: keep(s, nearest_of_segment(s, 0, 1)); return false;
+    case 3: keep(s, nearest_of_triangle(s, 0, 1, 2)); return false;
+    default: break;
   }
+  if (is_inside(s)) return true;
+  Part best = nearest_of_triangle(s, 0, 1, 2);
+  for (const auto& f : {std::array<std::size_t, 3>{0, 1, 3}, {0, 2, 3}, {1, 2, 3}}) {
+    const Part face = nearest_of_triangle(s, f[0], f[1], f[2]);
+    if (face.squared < best.squared) best = face;
+  }
+  keep(s, best);
+  return false;
 }
 
 /// `direction` as far as it is at a right angle to the axis, made `length` long; zero along the axis, as far
@@ -219,7 +220,8 @@ struct Carried {
 };
 
 template <class A>
-Apart nearest_points_of(const A& a, const Convex& b) {
+Apart nearest_points_of(const A& a, const Convex& b,
+                        double beyond = std::numeric_limits<double>::infinity()) {
   constexpr int kMostRounds = 200;
   constexpr double kEnough = 1e-13;
   const double scale = std::max(largest(a.middle()), largest(b.middle()));
@@ -227,14 +229,20 @@ Apart nearest_points_of(const A& a, const Convex& b) {
   Vec3 v = a.middle() - b.middle();
   if (v == Vec3{}) v = {1, 0, 0};
   Apart out;
-  Simplex simplex, best;
+  Simplex simplex;
+  Vec3 best_on_a = a.middle(), best_on_b = b.middle();
   double least = std::numeric_limits<double>::infinity(), clear = 0;
+  const auto take = [&] { best_on_a = simplex.point_on_a(), best_on_b = simplex.point_on_b(); };
   for (int round = 0; round < kMostRounds; ++round) {
     const Vec3 on_a = a.farthest(-v), on_b = b.farthest(v);
     const Vec3 w = on_a - on_b;
     // No point of the difference is nearer to the origin than the plane through w across v.
     const double bound = dot(v, w) / length(v);
     if (bound > clear) clear = bound, out.plane = -v / length(v);
+    if (const double sure = clear - a.margin() - b.margin(); sure > beyond) {
+      out.distance = out.measured = out.clear = sure;
+      return out;
+    }
     if (least < std::numeric_limits<double>::infinity()) {
       // Near enough, or a vertex for the second time?
       const double open = dot(v, v) - dot(v, w);
@@ -248,21 +256,20 @@ Apart nearest_points_of(const A& a, const Convex& b) {
     const bool inside = reduce(simplex);
     if (inside) {
       least = 0;
-      best = simplex;
+      take();
       break;
     }
     v = simplex.nearest();
     const double squared = dot(v, v);
     if (!(squared < least)) break;  // rounding has the last word: no progress any more
     least = squared;
-    best = simplex;
+    take();
     // What touches is still told apart as far as numbers say: its points are places to go on from.
     if (squared <= least_told * least_told || simplex.count == 4) break;
   }
   const double margins = a.margin() + b.margin();
   const double core = std::sqrt(least);
-  const Vec3 on_a = best.count > 0 ? best.point_on_a() : a.middle();
-  const Vec3 on_b = best.count > 0 ? best.point_on_b() : b.middle();
+  const Vec3 &on_a = best_on_a, &on_b = best_on_b;
   if (core > touching) {
     out.direction = (on_b - on_a) / core;
     const double size = length(out.direction);
@@ -283,8 +290,11 @@ Apart nearest_points_of(const A& a, const Convex& b) {
 Apart nearest_points(const Convex& a, const Convex& b, const Vec3& shift) {
   return nearest_points_of(Shifted{a, shift}, b);
 }
-Apart nearest_points(const Convex& a, const Pose& pose, const Convex& b) {
-  return nearest_points_of(Carried{a, pose}, b);
+Apart nearest_points(const Convex& a, const Pose& pose, const Convex& b, double beyond) {
+  return nearest_points_of(Carried{a, pose}, b, beyond);
+}
+Apart nearest_points_within(const Convex& a, const Convex& b, double beyond) {
+  return nearest_points_of(Shifted{a, {}}, b, beyond);
 }
 
 std::optional<Meeting> first_meeting(const Convex& a, const Vec3& travel, const Convex& b) {
@@ -357,9 +367,10 @@ bool is_round(const Shape& shape, Core& out) {
 
 }  // namespace
 
-double gap_between(const Shape& a, const Pose& a_in_b, const Shape& b) {
+double gap_between(const Shape& a, const Pose& a_in_b, const Shape& b, double beyond) {
   Core one, other;
-  if (!is_round(a, one) || !is_round(b, other)) return nearest_points(Convex(a), a_in_b, Convex(b)).measured;
+  if (!is_round(a, one) || !is_round(b, other))
+    return nearest_points(Convex(a), a_in_b, Convex(b), beyond).measured;
   return segments_apart({a_in_b * one.axis.from, a_in_b * one.axis.to}, other.axis).distance - one.radius -
          other.radius;
 }

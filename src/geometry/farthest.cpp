@@ -1,4 +1,5 @@
 // The point of a shape that is farthest from a place.
+#include <algorithm>
 #include <cmath>
 
 #include "geometry/detail/convex.hpp"
@@ -51,6 +52,40 @@ Vec3 farthest_from(const Shape& shape, const Vec3& place) {
   Farthest out{place};
   std::visit([&](const auto& s) { out(s); }, shape);
   return out.point;
+}
+
+std::optional<Vec3> farthest_from_line(const Shape& shape, const Vec3& place, const Vec3& axis) {
+  constexpr double kAnother = 1e-12;
+  Vec3 point;
+  double away = -1;
+  bool told = true;
+  const auto out = [&](const Vec3& p) { return p - place - axis * dot(p - place, axis); };
+  const auto add = [&](const Vec3& p) {
+    if (const double d = length(out(p)); d > away) away = d, point = p;
+  };
+  const auto add_round = [&](const Vec3& middle, double radius) {
+    const Vec3 way = out(middle);
+    const double d = length(way);
+    add(middle + (d > 0 ? way / d : any_perpendicular(axis)) * radius);
+  };
+  const auto about = [&](const Vec3& way) {
+    told = told && length(cross(way, axis)) <= kAnother * length(way);
+  };
+  if (const auto* s = std::get_if<Ball>(&shape)) add_round(s->center, s->radius);
+  if (const auto* s = std::get_if<Capsule>(&shape))
+    add_round(s->from, s->radius), add_round(s->to, s->radius);
+  if (const auto* s = std::get_if<Box>(&shape)) {
+    for (int i = 0; i < 8; ++i)
+      add(s->center + s->turn * Vec3{i & 1 ? s->half.x : -s->half.x, i & 2 ? s->half.y : -s->half.y,
+                                     i & 4 ? s->half.z : -s->half.z});
+  }
+  if (const auto* s = std::get_if<Cylinder>(&shape))
+    about(s->to - s->from), add_round(s->from, s->radius), add_round(s->to, s->radius);
+  if (const auto* s = std::get_if<Cone>(&shape))
+    about(s->base - s->apex), add(s->apex), add_round(s->base, s->radius);
+  if (const auto* s = std::get_if<Hull>(&shape)) std::for_each(s->points.begin(), s->points.end(), add);
+  if (const auto* s = std::get_if<Triangle>(&shape)) add(s->a), add(s->b), add(s->c);
+  return told && away >= 0 ? std::optional(point) : std::nullopt;
 }
 
 double reach_from(const Shape& shape, const Vec3& place) {

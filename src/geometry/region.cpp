@@ -237,6 +237,89 @@ std::optional<Vec3> common_place(const Region& region, const Shape& shape) {
 
 namespace {
 
+/// How far a place lies within a sector's heights and its opening; outside, below 0 or 0.
+double depth_between_sides(const Sector& s, const Vec3& out, const Vec3& flat, double away) {
+  double least = std::numeric_limits<double>::infinity();
+  if (s.band) {
+    const double height = dot(out, s.up);
+    least = std::min(s.band->high - height, height - s.band->low);
+  }
+  const double half = s.angle / 2;
+  if (half >= kPi || !(least > 0)) return least;
+  const double along = dot(flat, s.axis), aside = length(flat - s.axis * along);
+  const double off = half - arc_tangent(aside, along);
+  return std::min(least, off < kPi / 2 ? away * sine(off) : away);
+}
+
+/// Calls `visit(place)` for places of a shape, among them those about farthest from and nearest to an axis:
+/// `out(p)` points away from that, as long as `p` is far from it.
+template <class Out, class Visit>
+void each_outermost(const Shape& shape, Out&& out, Visit&& visit) {
+  const auto ball = [&](const Vec3& middle, double radius) {
+    visit(middle);
+    const Vec3 way = out(middle);
+    const double away = length(way);
+    if (!(radius > 0) || !(away > 0)) return;
+    visit(middle + way * (radius / away)), visit(middle - way * (std::min(radius, away) / away));
+  };
+  const auto rim = [&](const Vec3& middle, const Vec3& axis, double radius) {
+    visit(middle);
+    Vec3 way = out(middle);
+    way = way - axis * dot(way, axis);
+    const double size = length(way);
+    if (!(size > 0)) return;
+    visit(middle + way * (radius / size)), visit(middle - way * (std::min(radius, size) / size));
+  };
+  if (const auto* s = std::get_if<Ball>(&shape)) ball(s->center, s->radius);
+  if (const auto* s = std::get_if<Capsule>(&shape)) {
+    for (const Vec3& p : {s->from, (s->from + s->to) * 0.5, s->to}) ball(p, s->radius);
+  }
+  if (const auto* s = std::get_if<Box>(&shape)) {
+    visit(s->center);
+    for (int i = 0; i < 8; ++i)
+      visit(s->center + s->turn * Vec3{i & 1 ? s->half.x : -s->half.x, i & 2 ? s->half.y : -s->half.y,
+                                       i & 4 ? s->half.z : -s->half.z});
+  }
+  if (const auto* s = std::get_if<Cylinder>(&shape)) {
+    const Vec3 axis = normalized(s->to - s->from);
+    for (const Vec3& p : {s->from, (s->from + s->to) * 0.5, s->to}) rim(p, axis, s->radius);
+  }
+  if (const auto* s = std::get_if<Cone>(&shape)) {
+    const Vec3 axis = normalized(s->base - s->apex);
+    visit(s->apex), rim((s->apex + s->base) * 0.5, axis, 0.5 * s->radius), rim(s->base, axis, s->radius);
+  }
+  if (const auto* s = std::get_if<Triangle>(&shape)) visit(s->a), visit(s->b), visit(s->c);
+  if (const auto* s = std::get_if<Hull>(&shape)) std::for_each(s->points.begin(), s->points.end(), visit);
+}
+
+}  // namespace
+
+double hold_of(const Sector& s, const Shape& shape) {
+  // Between two places of an opening of more than half a turn may lie some outside it.
+  const bool convex_sides = s.angle >= 2 * kPi || s.angle <= kPi;
+  const auto flat = [&](const Vec3& p) {
+    const Vec3 out = p - s.apex;
+    return s.band ? out - s.up * dot(out, s.up) : out;
+  };
+  double within = 0, beyond = 0, both = 0;
+  const auto weigh = [&](const Vec3& p) {
+    const Vec3 aside = flat(p);
+    const double away = length(aside), sides = depth_between_sides(s, p - s.apex, aside, away);
+    if (!(sides > 0)) return;
+    const double in = std::min(s.far - away, sides),
+                 out = s.near > 0 ? std::min(away - s.near, sides) : sides;
+    within = std::max(within, in), beyond = std::max(beyond, out), both = std::max(both, std::min(in, out));
+  };
+  // What lies on its rim may lie on a side, too: deeper within it is free of that.
+  constexpr double kInward = 0.25;
+  const Vec3 middle = place_in(shape);
+  each_outermost(shape, flat, [&](const Vec3& p) { weigh(p), weigh(p + (middle - p) * kInward); });
+  if (convex_sides && s.near > 0) both = std::max(both, std::min({within, beyond, 0.5 * (s.far - s.near)}));
+  return both * (1 - 1e-9);
+}
+
+namespace {
+
 double depth_in(const Sector& s, const Vec3& place) {
   const Vec3 out = place - s.apex;
   const double height = dot(out, s.up);

@@ -7,6 +7,7 @@
 #include "geometry/detail/convex.hpp"
 #include "geometry/detail/elementary.hpp"
 #include "geometry/detail/kernels.hpp"
+#include "geometry/detail/region.hpp"
 #include "geometry/detail/sector_part.hpp"
 #include "geometry/detail/tolerance.hpp"
 
@@ -63,17 +64,24 @@ Closest closest_of_shell(const Shape& shape, const Sector& s, double touching) {
   return {0, p, p};
 }
 
-/// Of what goes all round, where a closed form tells.
-std::optional<Closest> closest_of_whole_turn(const Shape& shape, const Sector& s, double touching) {
-  if (s.angle < 2 * kPi) return std::nullopt;
-  if (!s.band) return closest_of_shell(shape, s, touching);
-  if (!(s.band->high - s.band->low > touching)) return std::nullopt;
-  // Of a ring: what is nearest to it with its hole filled, unless that lies in the hole.
-  const Cylinder filled{s.apex + s.up * s.band->low, s.apex + s.up * s.band->high, s.far};
-  const Closest near = closest(shape, Shape(filled));
-  const Vec3 out = near.on_b - s.apex;
-  if (!(length(out - s.up * dot(out, s.up)) >= s.near)) return std::nullopt;
-  return near;
+/// What is nearest to a sector filled up to its axis or its apex, and all round: the sector lies in that, so
+/// this is the answer wherever it finds a place of the sector.
+Closest closest_of_filled(const Shape& shape, const Sector& s, double touching) {
+  if (s.band && s.band->high - s.band->low > touching) {
+    const Cylinder filled{s.apex + s.up * s.band->low, s.apex + s.up * s.band->high, s.far};
+    return closest(shape, Shape(filled));
+  }
+  const Nearest near = s.band ? nearest(shape, s.apex + s.up * s.band->low) : nearest(shape, s.apex);
+  if (s.band) return {0, near.point, near.point};  // a disc: nothing is told
+  if (near.distance <= s.far) return {0, near.point, near.point};
+  return {near.distance - s.far, near.point, s.apex + (near.point - s.apex) * (s.far / near.distance)};
+}
+
+/// In the hole of a sector: no place of the shape is farther from the axis or the apex than this one, and
+/// none of the sector nearer than its near side. Nothing of what no closed form tells.
+std::optional<Vec3> farthest_out(const Shape& shape, const Sector& s) {
+  if (!s.band) return detail::farthest_from(shape, s.apex);
+  return detail::farthest_from_line(shape, s.apex, s.up);
 }
 
 double scale_of(const Sector& s) { return std::max(largest(s.apex), s.far); }
@@ -230,6 +238,10 @@ std::optional<Contact> ray(const Sector& s, const Ray& line) {
 }
 
 Closest closest(const Shape& shape, const Sector& s) {
+  return detail::closest_within(shape, s, std::numeric_limits<double>::infinity());
+}
+
+Closest detail::closest_within(const Shape& shape, const Sector& s, double beyond) {
   const double scale = std::max({scale_of(s), largest(center(shape))});
   const double touching = detail::slack(scale), enough = 1e-8 * std::max(1.0, scale);
   if (const auto* ball = std::get_if<Ball>(&shape)) {
@@ -238,7 +250,29 @@ Closest closest(const Shape& shape, const Sector& s) {
     if (gap <= touching) return {0, n.point, n.point};
     return {gap, n.point + (ball->center - n.point) * (gap / n.distance), n.point};
   }
-  if (const auto whole_turn = closest_of_whole_turn(shape, s, touching)) return *whole_turn;
+  if (beyond < std::numeric_limits<double>::infinity()) {
+    // Far from all of it nothing has to be looked at closely.
+    const Vec3 middle = center(shape);
+    const Nearest n = nearest(s, middle);
+    if (const double sure = n.distance - detail::reach_from(shape, middle); sure > beyond)
+      return {sure, middle, n.point};
+  }
+  if (s.angle >= 2 * kPi && !s.band) return closest_of_shell(shape, s, touching);
+  const auto lies_in_it = [&](const Vec3& place) { return nearest(s, place).distance <= touching; };
+  const Closest filled = closest_of_filled(shape, s, touching);
+  if (filled.distance > beyond || lies_in_it(filled.on_b)) return filled;
+  if (const auto outer = s.near > 0 ? farthest_out(shape, s) : std::nullopt) {
+    const Vec3 out = *outer - s.apex;
+    const double height = dot(out, s.up), least = s.near - length(s.band ? out - s.up * height : out);
+    // As far out it may be at other heights, too.
+    const Vec3 place =
+        s.band
+            ? nearest(shape, *outer + s.up * (std::clamp(height, s.band->low, s.band->high) - height)).point
+            : *outer;
+    const Nearest n = nearest(s, place);
+    if (least > beyond || (least > touching && n.distance <= least + touching))
+      return {least > beyond ? least : n.distance, place, n.point};
+  }
   // Best first: the part whose hull is nearest is cut in two until none can be nearer than what was found.
   struct Part {
     double low;
@@ -251,10 +285,15 @@ Closest closest(const Shape& shape, const Sector& s) {
   const detail::Convex convex(shape);
   SectorPart part = whole(s);
   Closest best{std::numeric_limits<double>::infinity(), {}, {}};
+  double least_beyond = std::numeric_limits<double>::infinity();  // of parts that are farther than is asked
   const auto look = [&](const std::array<double, 2>& about, const std::array<double, 2>& around) {
     part.about = AngleRange(about), part.around = AngleRange(around);
-    const auto apart = detail::nearest_points(convex, detail::Convex(part));
+    const auto apart = detail::nearest_points_within(convex, detail::Convex(part), beyond);
     ++looked_at;
+    if (apart.clear > beyond) {
+      least_beyond = std::min(least_beyond, apart.clear);
+      return;
+    }
     const Nearest n = nearest(s, apart.on_a);
     if (n.distance < best.distance) best = {n.distance <= touching ? 0 : n.distance, apart.on_a, n.point};
     // Of the apex side of the hull the sector may have nothing: ask from the nearest point of the sector,
@@ -293,6 +332,10 @@ Closest closest(const Shape& shape, const Sector& s) {
     const Part p = heap[--count];
     // What is nearly nothing may be nothing.
     if (p.low >= best.distance - std::min(enough, best.distance / 2)) break;
+    if (p.low > beyond) {
+      best.distance = std::min(p.low, least_beyond);
+      return best;
+    }
     const bool cut_around =
         !part.upright &&
         (p.around[1] - p.around[0]) * detail::sine(std::min(p.about[1], kPi / 2)) > p.about[1] - p.about[0];
@@ -303,6 +346,7 @@ Closest closest(const Shape& shape, const Sector& s) {
     }
   }
   if (best.distance == 0) best.on_a = best.on_b;
+  best.distance = std::min(best.distance, least_beyond);
   return best;
 }
 

@@ -1,4 +1,5 @@
 #pragma once
+#include <limits>
 #include <optional>
 #include <span>
 
@@ -12,6 +13,9 @@ struct SectorPart;
 /// The point of a shape that is farthest from a place, in closed form, and how far that is.
 Vec3 farthest_from(const Shape& shape, const Vec3& place);
 double reach_from(const Shape& shape, const Vec3& place);
+/// The point of a shape that is farthest from a line through a place along `axis` (one metre long), in closed
+/// form; nothing of what is round about another axis.
+std::optional<Vec3> farthest_from_line(const Shape& shape, const Vec3& place, const Vec3& axis);
 
 /// A convex shape as its farthest points see it: a core that is sharp or flat, and a margin around it. It
 /// refers to the shape it was made of, which must outlive it.
@@ -67,8 +71,12 @@ struct Apart {
 /// supporting plane leaves open. `shift` moves a before it is looked at.
 Apart nearest_points(const Convex& a, const Convex& b, const Vec3& shift = {});
 
-/// The same with `a` carried by a pose.
-Apart nearest_points(const Convex& a, const Pose& pose, const Convex& b);
+/// The same with `a` carried by a pose. What is farther apart than `beyond` is told as soon as a plane shows
+/// that: all three distances are then that plane's, more than `beyond` and no more than the true one, and
+/// there are no points.
+Apart nearest_points(const Convex& a, const Pose& pose, const Convex& b,
+                     double beyond = std::numeric_limits<double>::infinity());
+Apart nearest_points_within(const Convex& a, const Convex& b, double beyond);
 
 /// When a, which moves by `travel`, first touches b: the part of the travel in [0, 1], or nothing.
 /// Conservative advancement (Mirtich 1996) by supporting planes: the time found is never later than the true
@@ -86,7 +94,9 @@ std::optional<Contact> first_contact(const Convex& a, const Vec3& travel, const 
 std::optional<Contact> first_contact(const Convex& shape, const Bounds& around, const Ray& line);
 
 /// How far apart two shapes are, one of them carried by a pose into the frame of the other: of balls and
-/// capsules in closed form, below 0 by how deep they overlap; else as `measured` says.
-double gap_between(const Shape& a, const Pose& a_in_b, const Shape& b);
+/// capsules in closed form, below 0 by how deep they overlap; else as `measured` says. More than `beyond` is
+/// told as `nearest_points` does.
+double gap_between(const Shape& a, const Pose& a_in_b, const Shape& b,
+                   double beyond = std::numeric_limits<double>::infinity());
 
 }  // namespace dardo::detail

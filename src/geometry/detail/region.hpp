@@ -27,6 +27,13 @@ double distance(const Region& region, const Vec3& place);
 double distance(const Region& region, const Shape& shape);
 /// How far a place within is from the border, at the least; 0 outside.
 double depth(const Region& region, const Vec3& place);
+/// The nearest places of a shape and a sector. More than `beyond` is told as soon as that is sure: then the
+/// distance is more than `beyond` and no more than the true one, and the places mean nothing.
+Closest closest_within(const Shape& shape, const Sector& sector, double beyond);
+/// So far a shape and a sector may move, turn or grow at least, as far as any of their places does, before
+/// they are apart; 0 when that is not so easily said. By places of the shape: one within the far side and one
+/// beyond the near side, where all between them lies within the other sides.
+double hold_of(const Sector& sector, const Shape& shape);
 /// A place that both have, as far as distances are known; nothing when they are apart.
 std::optional<Vec3> common_place(const Region& region, const Shape& shape);
 /// Whether a shape comes so near to it: the same as by its distance, sooner told, and of a capsule and a

@@ -151,12 +151,13 @@ double Extent::some_time(double from, double to) const {
   return std::min(to, from + std::max(least, std::max(1.0, std::min(s.reach, 1e9)) / speed));
 }
 
-double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const {
+double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg& leg, double beyond) const {
   ++work().looks;
   const Pose in_body = into(leg.at(time), frame(s, time));
   if (plan_.by_hitboxes()) {
     double least = kEver;
-    each_own(time, [&](const Shape& own) { least = std::min(least, gap_between(own, in_body, shape)); });
+    each_own(time,
+             [&](const Shape& own) { least = std::min(least, gap_between(own, in_body, shape, beyond)); });
     return least;
   }
   const bool centre = plan_.inside == AreaDelivery::Inside::centre;
@@ -168,13 +169,13 @@ double Extent::gap(const Stretch& s, double time, const Shape& shape, const Leg&
     return away - covered.radius;
   }
   if (centre) return distance(*region, inverse(in_body) * dardo::center(shape));
-  if (const auto* solid = std::get_if<Shape>(region)) return gap_between(*solid, in_body, shape);
+  if (const auto* solid = std::get_if<Shape>(region)) return gap_between(*solid, in_body, shape, beyond);
   if (const auto* prism = std::get_if<UprightPrism>(region))
-    return nearest_points(Convex(prism->hull), in_body, Convex(shape)).measured;
+    return nearest_points(Convex(prism->hull), in_body, Convex(shape), beyond).measured;
   if (const auto* sector = std::get_if<Sector>(region)) {
     if (const auto* ball = std::get_if<Ball>(&shape))
       return dardo::nearest(*sector, inverse(in_body) * ball->center).distance - ball->radius;
-    return closest(shape, dardo::placed(*sector, in_body)).distance;
+    return closest_within(shape, dardo::placed(*sector, in_body), beyond).distance;
   }
   const HalfSpace& space = std::get<HalfSpace>(*region);
   return closest(shape, HalfSpace{in_body * space.point, in_body.turn * space.normal}).distance;
@@ -208,6 +209,9 @@ double Extent::hold_of(const Stretch& s, double time, const Shape& shape, const 
     if (hold <= enough) hold = std::max(hold, radius - border.from(middle));
   };
   if (plan_.inside == AreaDelivery::Inside::centre) return ball(dardo::center(shape), 0), hold;
+  const Region* region = border.covered.region();
+  if (const auto* sector = region != nullptr ? std::get_if<Sector>(region) : nullptr)
+    hold = std::max(0.0, detail::hold_of(dardo::placed(*sector, into(border.body, border.frame)), shape));
   if (const auto* b = std::get_if<Ball>(&shape)) ball(b->center, b->radius);
   if (const auto* b = std::get_if<Box>(&shape)) ball(b->center, std::min({b->half.x, b->half.y, b->half.z}));
   if (const auto* c = std::get_if<Cylinder>(&shape))

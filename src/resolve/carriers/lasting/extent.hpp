@@ -1,5 +1,6 @@
 #pragma once
 #include <algorithm>
+#include <limits>
 #include <optional>
 #include <span>
 
@@ -89,7 +90,9 @@ class Extent {
   Stretch stretch_at(double time, double to) const;
   Pose frame(const Stretch& s, double time) const;
   Covered covered(const Stretch& s, double time) const;
-  double gap(const Stretch& s, double time, const Shape& shape, const Leg& leg) const;
+  /// How far they are apart; more than `beyond` is told as soon as that is sure, as something between.
+  double gap(const Stretch& s, double time, const Shape& shape, const Leg& leg,
+             double beyond = std::numeric_limits<double>::infinity()) const;
   /// Calls `visit(shape)` for each hitbox of the body whose hitboxes it is made of.
   template <class Visit>
   void each_own(double time, Visit&& visit) const {

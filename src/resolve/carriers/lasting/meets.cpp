@@ -3,6 +3,7 @@
 #include <array>
 
 #include "geometry/detail/convex.hpp"
+#include "geometry/detail/crossing.hpp"
 #include "geometry/detail/ever.hpp"
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/carriers/lasting/dash.hpp"
@@ -13,20 +14,9 @@
 namespace dardo::detail {
 namespace {
 
-/// The last time at which `holds` is still false, of a stretch at whose start it is false and at whose end
-/// true: to rounding.
-template <class Holds>
-double turns_true(Holds&& holds, double from, double to) {
-  for (int i = 0; i < 100; ++i) {
-    const double middle = 0.5 * (from + to);
-    if (!(middle > from && middle < to) || to - from <= 1e-13 * std::max(1.0, to)) break;
-    (holds(middle) ? to : from) = middle;
-  }
-  return to;
-}
-
 /// When a gap that is more than `near` at `from` is first no more: by how fast it changes at most, and how
-/// much it bends (see `never_below`).
+/// much it bends (see `never_below`). `at(t, beyond)` is the gap, or more than `beyond` if that is all that
+/// matters.
 template <class Gap>
 std::optional<double> first_within(Gap&& at, double near, double gap_from, double speed, double bend,
                                    bool convex, double from, double to) {
@@ -35,31 +25,41 @@ std::optional<double> first_within(Gap&& at, double near, double gap_from, doubl
   };
   constexpr int kMostCuts = 4000;
   constexpr double kFine = 1e-10;  // metres: within it a gap only closes or only opens
+  // What is once farther apart does not come so near in all that time.
+  const double beyond = near + speed * (to - from);
   std::array<Part, 128> open;
   std::size_t count = 0;
-  open[count++] = {from, to, gap_from, at(to)};
-  const auto touched = [&](double t) { return at(t) <= near; };
+  open[count++] = {from, to, gap_from, at(to, beyond)};
+  const auto contact = [&](double apart, double gap_apart, double touching, double gap_touching) {
+    const auto over = [&](double t) { return at(t, beyond) - near; };
+    if (!(gap_touching < near)) gap_touching = near - kFine;
+    return crossing(over, apart, touching, gap_apart - near, gap_touching - near);
+  };
   for (int cuts = 0; count > 0; ++cuts) {
     const Part p = open[--count];
+    if (p.gap_from > beyond || p.gap_to > beyond) return std::nullopt;
     if (p.gap_to > near && never_below(p.gap_from, p.gap_to, p.to - p.from, speed, bend) > near) continue;
     const bool ends_in_it = p.gap_to <= near;
     const bool fine = speed * (p.to - p.from) <= kFine || cuts > kMostCuts || count + 2 > open.size();
-    if (ends_in_it && (convex || fine)) return turns_true(touched, p.from, p.to);
+    if (ends_in_it && !(p.gap_from > near)) return p.from;
+    if (ends_in_it && (convex || fine)) return contact(p.from, p.gap_from, p.to, p.gap_to);
     if (fine) continue;
     if (convex) {
       double low = p.from, high = p.to;
       for (int i = 0; i < 200 && speed * (high - low) > 1e-9; ++i) {
         const double third = (high - low) / 3, one = low + third, two = high - third;
-        const double gap_one = at(one), gap_two = at(two);
+        const double gap_one = at(one, beyond), gap_two = at(two, beyond);
         if (std::min(gap_one, gap_two) <= near)
-          return turns_true(touched, p.from, gap_one <= near ? one : two);
+          return gap_one <= near ? contact(p.from, p.gap_from, one, gap_one)
+                                 : contact(p.from, p.gap_from, two, gap_two);
+        if (gap_one > beyond || gap_two > beyond) return std::nullopt;
         gap_one < gap_two ? high = two : low = one;
       }
       continue;
     }
     const double middle = 0.5 * (p.from + p.to);
     if (!(middle > p.from && middle < p.to)) continue;
-    const double between = at(middle);
+    const double between = at(middle, beyond);
     open[count++] = {middle, p.to, between, p.gap_to};
     open[count++] = {p.from, middle, p.gap_from, between};
     // What begins by touching is what the half before ends in.
@@ -84,7 +84,8 @@ std::optional<double> first_stop(Gap&& at, double speed, double bend, double fro
     }
   }
   if (!(to > begin)) return std::nullopt;
-  return first_within(at, kStoppedAt, gap, speed, bend, false, begin, to);
+  const auto gap_at = [&](double t, double) { return at(t); };
+  return first_within(gap_at, kStoppedAt, gap, speed, bend, false, begin, to);
 }
 
 }  // namespace
@@ -101,11 +102,11 @@ bool Extent::is_convex(const Stretch& s, const Leg& leg) const {
 std::optional<double> Extent::first_touch(const Stretch& s, const Shape& shape, const Leg& leg, double from,
                                           double to) const {
   const double near = touching(s, from);
-  const auto at = [&](double t) { return gap(s, t, shape, leg); };
+  const auto at = [&](double t, double beyond) { return gap(s, t, shape, leg, beyond); };
   const Rates r = rates(s, shape, leg, from, to);
   // Far from all of it nothing has to be looked at closely.
   if (at_least(s, from, shape, leg) - r.speed * (to - from) > near + kStillInside) return std::nullopt;
-  const double gap_from = at(from);
+  const double gap_from = at(from, near + r.speed * (to - from));
   if (gap_from <= near) return from;
   if (!(to > from) || gap_from - r.speed * (to - from) > near) return std::nullopt;
   return first_within(at, near, gap_from, r.speed, r.bend, is_convex(s, leg), from, to);
@@ -134,8 +135,8 @@ std::optional<Extent::Touch> Extent::enters(BodyId body, double from, double to)
 std::optional<double> Extent::lets_go(const Stretch& s, const Shape& shape, const Leg& leg, double from,
                                       double to, double apart) const {
   constexpr int kManySteps = 20'000;
-  constexpr double kBack = 1e-6;
-  const auto free = [&](double t) { return gap(s, t, shape, leg) > apart; };
+  constexpr double kBack = 1e-6, kLeastHold = 1e-12;
+  const auto free = [&](double t) { return gap(s, t, shape, leg, apart) > apart; };
   const Rates r = rates(s, shape, leg, from, to);
   // What it holds deep enough needs no closer look.
   const double parts = r.speed * (to - from);
@@ -153,7 +154,14 @@ std::optional<double> Extent::lets_go(const Stretch& s, const Shape& shape, cons
     const double held = r.speed > 0 ? hold_of(s, t, shape, leg, r.speed * (to - t)) / r.speed : kEver;
     const double next = std::min(to, t + std::max(step, held));
     if (!(next > t)) break;
-    if (free(next)) return turns_true(free, t, next);
+    if (free(next)) {
+      // Above 0 by how far they are apart, below by how far they may move before that.
+      const auto over = [&](double x) {
+        const double away = gap(s, x, shape, leg) - apart;
+        return away > 0 ? away : away - hold_of(s, x, shape, leg, r.speed * (next - t)) - kLeastHold;
+      };
+      return crossing(over, t, next, over(t), over(next));
+    }
     t = next;
   }
   return std::nullopt;
