@@ -227,14 +227,6 @@ double distance(const Region& region, const Shape& shape) {
   return closest(shape, std::get<HalfSpace>(region)).distance;
 }
 
-std::optional<Vec3> common_place(const Region& region, const Shape& shape) {
-  const auto of = [&](const Closest& c) { return c.distance > 0 ? std::nullopt : std::optional(c.on_b); };
-  if (const auto* s = std::get_if<Shape>(&region)) return of(closest(shape, *s));
-  if (const auto* s = std::get_if<Sector>(&region)) return of(closest(shape, *s));
-  if (const auto* s = std::get_if<UprightPrism>(&region)) return of(closest(shape, Shape(s->hull)));
-  return of(closest(shape, std::get<HalfSpace>(region)));
-}
-
 namespace {
 
 /// How far a place lies within a sector's heights and its opening; outside, below 0 or 0.

@@ -119,6 +119,8 @@ Played play(Situation s, const Way& way) {
   const AttackId other = *live->add_attack(flash);
   Clock clock(way.hertz);
   Game game(s, way);
+  // Nothing is under way: the hours before are one tick.
+  if (way.later > 1) (void)live->advance(way.later, [](const Strike&) {});
   while (live->time() < way.later)
     (void)live->advance(clock.next(live->time()) - live->time(), [](const Strike&) {});
   if (way.beside_another) (void)live->start(other, {.by = s.bodies[0]});

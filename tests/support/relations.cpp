@@ -1,6 +1,7 @@
 #include "support/relations.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <set>
 
@@ -32,15 +33,19 @@ bool is_graze(const Outcome& full, const Strike& strike) {
 std::string same(const char* what, const Recipe& recipe, const Situation& s, const Outcome& full,
                  const Carry& carry, bool exact = false) {
   const Situation t = make_situation(recipe, carry);
-  const Outcome o = t.resolved();
+  Outcome o = t.resolved();
   std::string bad = check_outcome(t, o);
+  for (Strike& k : o.strikes) k.time_s -= carry.later, k.seen_s -= carry.later;
   if (bad.empty() && exact && o.strikes != full.strikes)
     bad = differ(s, full.strikes, t, o.strikes) + " (to the bit)";
   if (bad.empty() && !exact) {
     std::vector<Strike> back = o.strikes;
     // Steps of an integrated path do not scale, nor does the nanometre at which it touches: a graze of half a
     // metre's roundness takes sqrt(2 x 0.5 x 1e-9) m to close that.
-    const double same_time = carry.scale == 1 ? 1e-7 : any_shot(s.attack, bends) ? 1e-5 : 1e-6;
+    const double same_time = carry.later > 0             ? 1e-6
+                             : carry.scale == 1          ? 1e-7
+                             : any_shot(s.attack, bends) ? 1e-5
+                                                         : 1e-6;
     for (std::size_t i = 0; i < back.size() && i < full.strikes.size(); ++i) {
       back[i].point = full.strikes[i].point;
       // When a graze begins is known to the root of what a gap is known to.
@@ -469,6 +474,10 @@ std::string relate(const Recipe& recipe, const Situation& s, const Outcome& full
       {"walls doubled", whole_walls, {.doubled_walls = true}},
       {"walls cut in two", whole_walls, {.cut_walls = true}},
       {"more keys in tracks", true, {.extra_keys = true}},
+      // At another time all numbers are rounded otherwise.
+      {"later",
+       !recipe.coincident,
+       {.later = std::array{16.0, 1024.0, 65536.0, 1048576.0}[recipe.general[6] % 4]}},
   };
   for (const auto& r : all) {
     if (!r.asked) continue;

@@ -321,7 +321,10 @@ Situation make_situation(const Recipe& recipe, const Carry& carry) {
         wall.track.clear();
       }
     }
-    if (carry.cut_walls && std::holds_alternative<Box>(wall.shape) && going < 7) {
+    // A plate, without thickness.
+    Box* const plate = c.one_of(6) == 5 ? std::get_if<Box>(&wall.shape) : nullptr;
+    if (plate != nullptr) plate->half.x = 0;
+    if (carry.cut_walls && plate == nullptr && std::holds_alternative<Box>(wall.shape) && going < 7) {
       Wall part = wall;
       const Box whole = std::get<Box>(wall.shape);
       Box& half_box = std::get<Box>(part.shape);

@@ -77,6 +77,7 @@ const Way kWays[] = {
     {"60 Hz saved and restored", 60, false, true},
     {"60 Hz beside another", 60, false, false, true},
     {"60 Hz half a second later", 60, false, false, false, 0.5},
+    {"60 Hz a day later", 60, false, false, false, 86'400},
     {"60 Hz, all fallen and revived between ticks", 60, false, false, false, 0, true},
 };
 

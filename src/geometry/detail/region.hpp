@@ -34,8 +34,6 @@ Closest closest_within(const Shape& shape, const Sector& sector, double beyond);
 /// they are apart; 0 when that is not so easily said. By places of the shape: one within the far side and one
 /// beyond the near side, where all between them lies within the other sides.
 double hold_of(const Sector& sector, const Shape& shape);
-/// A place that both have, as far as distances are known; nothing when they are apart.
-std::optional<Vec3> common_place(const Region& region, const Shape& shape);
 /// Whether a shape comes so near to it: the same as by its distance, sooner told, and of a capsule and a
 /// sector more exactly.
 bool comes_within(const Region& region, const Shape& shape, double within);

@@ -244,9 +244,11 @@ Reading AreaCarrier::sight_of(const Moment::Body& then, std::uint32_t hitbox, co
 }
 
 Vec3 AreaCarrier::within_it(const Moment::Body& then, std::uint32_t hitbox, const Vec3& nearest) const {
-  if (is_ball() || distance(*cover_.region, to_frame_ * nearest) <= radius_) return nearest;
-  const auto common = common_place(*cover_.region, in_area(then, hitbox));
-  return common ? frame_ * *common : nearest;
+  const auto* sector = is_ball() ? nullptr : std::get_if<Sector>(cover_.region);
+  if (sector == nullptr || !(sector->near > 0) || distance(*cover_.region, to_frame_ * nearest) <= radius_)
+    return nearest;
+  const Closest common = closest(in_area(then, hitbox), *sector);
+  return common.distance > 0 ? nearest : frame_ * common.on_b;
 }
 
 Nearest AreaCarrier::nearest_of(BodyId body) const {

@@ -70,8 +70,8 @@ class AreaCarrier {
   void lie_at(const Pose& frame);
   /// Whether a hitbox is seen, where each is judged by itself; `nearest` is its point nearest to the middle.
   Reading sight_of(const Moment::Body& then, std::uint32_t hitbox, const Vec3& nearest) const;
-  /// Where a hitbox that is within is touched: at its nearest point, or, where that lies outside as in the
-  /// hole of a ring, at a place that both have.
+  /// Where a hitbox that is within is touched: at its nearest point, or, where that may lie in a hole, at a
+  /// place that both have.
   Vec3 within_it(const Moment::Body& then, std::uint32_t hitbox, const Vec3& nearest) const;
   /// A body's hitbox that is nearest to the middle.
   Nearest nearest_of(BodyId body) const;

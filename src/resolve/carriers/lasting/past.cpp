@@ -49,7 +49,7 @@ void LastingPast::look_around(Met& met, const Extent& extent) const {
   if (const auto after = extent.enters(met.body, end, std::max(end, std::min(end + around, last)));
       after && by_itself)
     met.late = std::max(after->time - end, 1e-12), met.time = after->time;
-  const double first = std::max({0.0, begin - around, swings ? began + plan_.way.front().start : 0});
+  const double first = std::max(begin - around, swings ? began + plan_.way.front().start : -kEver);
   if (!(first < begin)) return;
   // The last touch before it began.
   std::optional<double> before;

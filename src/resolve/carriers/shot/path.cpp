@@ -121,7 +121,11 @@ void set_off(Course& c, const ShotPath& path, const Vec3& from, const Vec3& dire
 Milestone next_piece(Course& course, const ShotPath& path, const Motions& motions) {
   ++work().pieces;
   course.stood = {};
-  return std::visit([&](const auto& p) { return next(course, p, motions); }, path);
+  const Milestone milestone = std::visit([&](const auto& p) { return next(course, p, motions); }, path);
+  // However late it is, the clock goes on: a shorter piece would be made anew for ever.
+  if (milestone == Milestone::none && !(course.piece.end > course.time))
+    course.piece.end = std::nextafter(course.time, kEver);
+  return milestone;
 }
 
 namespace {
