@@ -18,8 +18,8 @@ struct Ground {
 
   Ground() { arena.relate(us, them, Relation::foe); }
   BodyId add(const char* id, FactionId faction, const Vec3& at, std::optional<BuildId> build = {}) {
-    const BodyId body = *arena.add_body(
-        {.id = id, .build = build.value_or(ball), .faction = faction, .pose = {at, {}}});
+    const BodyId body =
+        *arena.add_body({.id = id, .build = build.value_or(ball), .faction = faction, .pose = {at, {}}});
     arena.update();
     return body;
   }
@@ -62,9 +62,9 @@ TEST(Area, ARingIsTouchedWithinIt) {
   const BuildId post =
       *g.arena.add_build({.name = "beam", .hitboxes = {{"all", Box{{0, 0, 0}, {3, 0.25, 0.25}, {}}}}});
   g.add("foe", g.them, {3.5, 0, 0}, post);  // from 0.5 to 6.5 m
-  const Outcome out =
-      g.of({.delivery = AreaDelivery{.shape = RingArea{4, 5, -1, 1}, .around = AreaDelivery::Around::attacker}},
-           {.by = me, .toward = AlongDirection{{1, 0, 0}}});
+  const Outcome out = g.of(
+      {.delivery = AreaDelivery{.shape = RingArea{4, 5, -1, 1}, .around = AreaDelivery::Around::attacker}},
+      {.by = me, .toward = AlongDirection{{1, 0, 0}}});
   ASSERT_EQ(out.strikes.size(), 1u);
   const Vec3& p = out.strikes[0].point;
   EXPECT_GE(std::hypot(p.x, p.y), 4 - 1e-9);
@@ -74,9 +74,9 @@ TEST(Area, ARingIsTouchedWithinIt) {
 TEST(Area, AZoneThatIsNotSeenIsNotStruck) {
   Ground g;
   const BodyId me = g.add("me", g.us, {0, 0, 1.6});
-  const BuildId man = *g.arena.add_build({.name = "man",
-                                          .hitboxes = {{"legs", Ball{{0, 0, 0.5}, 0.4}, 1},
-                                                       {"head", Ball{{0, 0, 1.6}, 0.2}, 2}}});
+  const BuildId man = *g.arena.add_build(
+      {.name = "man",
+       .hitboxes = {{"legs", Ball{{0, 0, 0.5}, 0.4}, 1}, {"head", Ball{{0, 0, 1.6}, 0.2}, 2}}});
   g.add("foe", g.them, {6, 0, 0}, man);
   ASSERT_TRUE(g.arena.add_wall({.id = "parapet", .shape = Box{{3, 0, 0.5}, {0.1, 5, 0.6}, {}}}));
   Attack bang{.delivery = AreaDelivery{.shape = BallArea{9}, .around = AreaDelivery::Around::attacker}};
@@ -147,8 +147,8 @@ TEST(Shot, WhatRestsSticksUntilItsLifetimeIsOver) {
 
 TEST(Heal, TellsWhatCounted) {
   Ground g;
-  const BodyId me =
-      *g.arena.add_body({.id = "me", .build = g.ball, .faction = g.us, .numbers = {{"health", 57}, {"most", 60}}});
+  const BodyId me = *g.arena.add_body(
+      {.id = "me", .build = g.ball, .faction = g.us, .numbers = {{"health", 57}, {"most", 60}}});
   Attack potion{.delivery = AreaDelivery{.shape = BallArea{4}, .around = AreaDelivery::Around::attacker},
                 .who = {Relation::self}};
   Heal heal;
