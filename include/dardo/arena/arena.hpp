@@ -259,15 +259,18 @@ class Arena {
   /// Calls `visit(body, limit)` for the bodies on tracks that the ray may meet at a time; else like
   /// `bodies_along` and `tracks_touching`.
   template <class Visit>
-  void tracks_along(const Ray& ray, double limit, double time, Visit&& visit) const {
+  void tracks_along(const Ray& ray, double limit, double time, Visit&& visit, double radius = 0) const {
     for (const std::uint32_t slot : unindexed_tracks_) {
       if (limit < 0) return;
       if (marks_[slot].alive && marks_[slot].tracked) limit = visit(id_of(slot), limit);
     }
-    track_tree_.along(ray, limit, [&](std::uint32_t i, double now) {
-      const TrackPart& part = track_parts_[i];
-      return part.from <= time && time <= part.to ? visit(part.body, now) : now;
-    });
+    track_tree_.along(
+        ray, limit,
+        [&](std::uint32_t i, double now) {
+          const TrackPart& part = track_parts_[i];
+          return part.from <= time && time <= part.to ? visit(part.body, now) : now;
+        },
+        radius);
   }
 
  private:

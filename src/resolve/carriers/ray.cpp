@@ -77,7 +77,8 @@ std::optional<Contact> RayCarrier::contact_with(const Moment::Body& then, std::u
 
 std::optional<double> RayCarrier::travel_to(BodyId body, const RayLeg& leg) const {
   std::optional<double> out;
-  if (ray_.radius == 0 && !moment_.may_meet(leg.line, kUnlimited, body)) return out;
+  const double far = ray_.radius > 0 ? leg.line.length : kUnlimited;
+  if (!moment_.may_meet(leg.line, far, body, ray_.radius + kTouchRoom)) return out;
   const Moment::Body then = moment_.body(body);
   for (std::uint32_t i = 0; i < then.hitboxes(); ++i) {
     const auto contact = contact_with(then, i, leg);
@@ -161,11 +162,7 @@ RayCarrier::Ending RayCarrier::first_on(const RayLeg& leg, const std::vector<Str
     return std::min(limit, travel + kSamePlace);
   };
   if (ray_.radius > 0) {
-    Bounds box{leg.line.from, leg.line.from};
-    box.add(leg.line.at(std::max(0.0, travel)));
-    double limit = travel + kSamePlace;
-    moment_.bodies_touching(box.grown(ray_.radius + slack(largest(box.low), largest(box.high))),
-                            [&](BodyId body) { limit = ask(body, limit); });
+    moment_.bodies_along(leg.line, travel + kSamePlace, ask, ray_.radius + slack(scale, travel) + kTouchRoom);
   } else {
     moment_.bodies_along(leg.line, travel, ask);
   }

@@ -1,6 +1,5 @@
 // Where a ray goes: from surface to surface.
 #include <algorithm>
-#include <array>
 
 #include "geometry/detail/tolerance.hpp"
 #include "resolve/aim_point.hpp"
@@ -39,7 +38,6 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
     surfaces_on(leg, passed, leaves_ground, met);
     if (met.empty()) break;
     Corner corner;
-    std::array<WallPartId, kCornerSides> parts;
     corner.turns = turns < std::min(r.count, kMostTurns);
     const double travel = met[0].contact.distance;
     std::optional<Vec3> touched;
@@ -57,14 +55,12 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
       if (!corner.first) corner.first.emplace().wall = wall, touched = s.contact.point;
       corner.turns = corner.turns && (ground ? act_.stage.turns_at.has_ground()
                                              : act_.stage.turns_at.has(act_.arena.wall(wall).material));
-      if (corner.count < kCornerSides)
-        parts[corner.count] = s.part, corner.normals[corner.count++] = s.contact.normal;
-    }
-    if (ray_.radius == 0 && corner.count > 1) {
-      turn_point_at(act_.arena, moment_.time(), leg.line.at(travel), leg.line.direction,
-                    {parts.data(), corner.count}, {corner.normals.data(), corner.count});
+      if (corner.count >= kCornerSides) continue;
+      corner.parts[corner.count] = s.part, corner.normals[corner.count++] = s.contact.normal;
     }
     if (!corner.first) continue;  // only through: on along the same leg
+    const Vec3 at = leg.line.at(travel);
+    if (ray_.radius == 0) turn_point_at(act_.arena, moment_.time(), at, leg.line.direction, corner);
     const bool turns_there = corner.turns && corner.into_any(leg.line.direction);
     Vec3 out = turns_there ? corner.turned(leg.line.direction, r) : Vec3{};
     if (!(length(out) > kStill)) {
@@ -77,7 +73,6 @@ void RayCarrier::find_way(const Vec3& from, const Vec3& direction, Outcome& outc
       leg.line.length = travel;
       break;
     }
-    const Vec3 at = leg.line.at(travel);
     const Vec3 left =
         left_of_throw(act_.arena.upright(), attacker_side(moment_, act_.launch), normalized(out));
     out = normalized(jittered(corner, out, left, act_.arena.flat(), r, act_.launch.seed, act_.key, turns++));

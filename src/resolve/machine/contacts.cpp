@@ -76,7 +76,6 @@ Corner Machine::corner_at(Flight& f) {
   const WallTable& walls = arena_->wall_table();
   WallId last;
   std::array<Contact, kCornerSides> sides;
-  std::array<WallPartId, kCornerSides> parts;
   Contact nearest{kEver, {}, {}};
   for (const Touched& t : touched_) {
     if (t.as != Touched::As::surface) continue;
@@ -104,27 +103,31 @@ Corner Machine::corner_at(Flight& f) {
     if (at.distance < nearest.distance) nearest = at;
     if (corner.count < sides.size()) {
       corner.velocities[corner.count] = wall_velocity(*arena_, wall, before.place(), before.time);
-      sides[corner.count] = at, parts[corner.count++] = t.wall;
+      sides[corner.count] = at, corner.normals[corner.count] = at.normal,
+      corner.parts[corner.count++] = t.wall;
     }
   }
-  if (flyer.shape == nullptr && flyer.radius == 0 && corner.count > 1) {
-    for (std::size_t i = 0; i < corner.count; ++i) corner.normals[i] = sides[i].normal;
-    turn_point_at(*arena_, before.time, before.place(), before.velocity(), {parts.data(), corner.count},
-                  {corner.normals.data(), corner.count});
-    for (std::size_t i = 0; i < corner.count; ++i) memory_.meet(f.met, parts[i]).normal = corner.normals[i];
-    std::size_t side = 0;
-    for (SurfaceMet& s : surfaces_) {
-      if (s.did != SurfaceMet::Did::pierced && side < corner.count) s.normal = corner.normals[side++];
+  if (flyer.shape == nullptr && flyer.radius == 0) {
+    turn_point_at(*arena_, before.time, before.place(), before.velocity(), corner);
+  } else {
+    // Lying in several, a ball is turned by the nearest, as by one wall made of all of them.
+    const double same = kSamePlace + 2 * kInstant * length(before.velocity());
+    for (std::size_t i = 0; i < corner.count; ++i) {
+      if (sides[i].distance > nearest.distance + same) corner.normals[i] = nearest.normal;
     }
-    return corner;
   }
-  // Lying in several, a ball is turned by the nearest, as by one wall made of all of them.
-  const double same = kSamePlace + 2 * kInstant * length(before.velocity());
-  for (std::size_t i = 0; i < corner.count; ++i) {
-    corner.normals[i] = sides[i].distance > nearest.distance + same ? nearest.normal : sides[i].normal;
-    memory_.meet(f.met, parts[i]).normal = corner.normals[i];
-  }
+  remember_sides(f, corner);
   return corner;
+}
+
+/// How each of the sides has turned it.
+void Machine::remember_sides(Flight& f, const Corner& corner) {
+  for (std::size_t i = 0; i < corner.count; ++i)
+    memory_.meet(f.met, corner.parts[i]).normal = corner.normals[i];
+  std::size_t side = 0;
+  for (SurfaceMet& s : surfaces_) {
+    if (s.did != SurfaceMet::Did::pierced && side < corner.count) s.normal = corner.normals[side++];
+  }
 }
 
 /// A surface that it has met, as it came, and what it has left of its speed if it goes through.

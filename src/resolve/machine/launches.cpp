@@ -35,10 +35,9 @@ Vec3 spread(const Arena& arena, const Volley& volley, const Vec3& direction, con
       if (arena.flat()) return turned_aside(direction, left, gauss() * cosine(around));
       return turned_aside(direction, left, std::min(kPi, gauss()), around);
     case Volley::Spread::fan: {
-      // All round, the last would go where the first goes: each then has its own share of the turn.
-      const double gaps = volley.angle >= 2 * kPi ? volley.count : std::max(1.0, volley.count - 1.0);
-      const double from_middle = index - 0.5 * (volley.count - 1.0);
-      return Rotation::about(arena.upright(), volley.angle * from_middle / gaps) * direction;
+      // All round, the last would go where the first goes.
+      const double last = volley.count - 1.0, gaps = volley.angle >= 2 * kPi ? last + 1 : std::max(1.0, last);
+      return Rotation::about(arena.upright(), volley.angle * (index - last / 2) / gaps) * direction;
     }
     case Volley::Spread::ring:
       if (arena.flat()) return turned_aside(direction, left, index % 2 == 0 ? volley.angle : -volley.angle);

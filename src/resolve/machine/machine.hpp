@@ -272,6 +272,7 @@ class Machine : private MachineState {
   void tell_surfaces(const Flight& flight, const Surfaces& met, Listener& listener);
   /// So often the speed is turned by the walls of one corner at most, before it is simply reversed.
   Corner corner_at(Flight& flight);
+  void remember_sides(Flight& flight, const Corner& corner);
   bool pierces(Flight& flight, WallPartId wall) const;
 
   // Rays and areas: instants.cpp.

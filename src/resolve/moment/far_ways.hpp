@@ -35,8 +35,9 @@ class FarWays {
   }
   /// The same for a ray: `visit(body, limit)` returns the new limit.
   template <class Visit>
-  void along(const Ray& ray, double limit, Visit&& visit) const {
-    ways_.tree().along(ray, limit, [&](std::uint32_t i, double now) { return visit(bodies_[i], now); });
+  void along(const Ray& ray, double limit, Visit&& visit, double radius) const {
+    ways_.tree().along(
+        ray, limit, [&](std::uint32_t i, double now) { return visit(bodies_[i], now); }, radius);
   }
   const BoxSet& boxes() const { return ways_; }
 

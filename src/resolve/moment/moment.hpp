@@ -144,8 +144,8 @@ class Moment {
 
   /// As `Arena::bodies_along`, for where bodies are then. A body may come twice.
   template <class Visit>
-  void bodies_along(const Ray& ray, double limit, Visit&& visit) const {
-    motions_->bodies_along(ray, limit, time_, visit);
+  void bodies_along(const Ray& ray, double limit, Visit&& visit, double radius = 0) const {
+    motions_->bodies_along(ray, limit, time_, visit, radius);
   }
   /// As `Arena::bodies_touching`, for where bodies are then. A body may come twice.
   template <class Visit>
@@ -153,12 +153,12 @@ class Moment {
     motions_->bodies_near(box, time_, time_, visit);
   }
 
-  /// Whether the ray comes as near to a body's middle as any of its hitboxes reaches.
-  bool may_meet(const Ray& ray, double limit, BodyId body) const {
+  /// Whether the ray, or a ball along it, comes as near to a body's middle as any of its hitboxes reaches.
+  bool may_meet(const Ray& ray, double limit, BodyId body, double radius = 0) const {
     const Vec3 away = center(body) - ray.from;
     const double along = std::clamp(dot(away, ray.direction), 0.0, limit),
                  loose = 4e-9 * (1 + largest(ray.from) + largest(away));
-    return length(away - ray.direction * along) <= arena().reach_around_center(body) + loose;
+    return length(away - ray.direction * along) <= arena().reach_around_center(body) + radius + loose;
   }
 
  private:

@@ -200,9 +200,9 @@ class Motions {
     });
   }
   /// Calls `visit(body, limit)` for the bodies that a ray may meet at a time, with the limit that the last
-  /// has returned; a negative one ends it.
+  /// has returned; a negative one ends it. With a radius: those that a ball along the ray may meet.
   template <class Visit>
-  void bodies_along(const Ray& ray, double limit, double time, Visit&& visit) const {
+  void bodies_along(const Ray& ray, double limit, double time, Visit&& visit, double radius = 0) const {
     const auto visit_far = [&](BodyId b, double now) { return limit = visit(b, now); };
     if (carried_ != nullptr) {
       for (const Carried& c : *carried_) {
@@ -212,13 +212,14 @@ class Motions {
     }
     if (limit < 0) return;
     if (far_ == nullptr) {
-      arena_->tracks_along(ray, limit, time, visit_far);
+      arena_->tracks_along(ray, limit, time, visit_far, radius);
     } else if (!far_->empty()) {
-      far_->along(ray, limit, visit_far);
+      far_->along(ray, limit, visit_far, radius);
     }
     if (limit < 0) return;
     arena_->bodies_along(
-        ray, limit, [&](BodyId b, double now) { return is_slow(b) ? visit(b, now) : now; }, slow_way_);
+        ray, limit, [&](BodyId b, double now) { return is_slow(b) ? visit(b, now) : now; },
+        slow_way_ + radius);
   }
   /// Within this are a body's hitboxes between two times.
   Bounds way_bounds(BodyId body, double from, double to) const {

@@ -41,8 +41,10 @@ Vec3 jittered(const Corner& corner, const Vec3& out, const Vec3& left, bool flat
   return leaves ? off * size : out;
 }
 
-void turn_point_at(const Arena& arena, double time, const Vec3& place, const Vec3& velocity,
-                   std::span<const WallPartId> parts, std::span<Vec3> normals) {
+void turn_point_at(const Arena& arena, double time, const Vec3& place, const Vec3& velocity, Corner& corner) {
+  if (corner.count < 2) return;
+  const std::span<const WallPartId> parts{corner.parts.data(), corner.count};
+  auto& normals = corner.normals;
   const double speed = length(velocity), back = std::max({1e-6, 1e-9 * largest(place), 8 * kInstant * speed});
   if (!(speed > kStill)) return;
   const auto shape_at = [&](WallPartId part) {

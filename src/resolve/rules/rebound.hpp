@@ -17,6 +17,7 @@ inline constexpr std::size_t kCornerSides = 32;
 /// The surfaces that something meets at once and does not go through.
 struct Corner {
   std::array<Vec3, kCornerSides> normals, velocities;  ///< how fast each surface moves
+  std::array<WallPartId, kCornerSides> parts;          ///< an empty one is the ground
   std::size_t count = 0;
   bool turns = false;            ///< it may turn at all of them
   double graze = kGraze;         ///< as far as their normals are known
@@ -29,12 +30,10 @@ struct Corner {
   std::optional<std::size_t> into_any(const Vec3& velocity) const;
 };
 
-/// Into `normals`: those of the surfaces that a point meets at once at a place, coming with a velocity, as if
-/// they were one surface made of all of them. Seen from a little before, the nearest turns it first; another
-/// one turns it where it would then still be met, as in a corner, and else has the normal of the first, as at
-/// a seam. An empty part is the ground.
-void turn_point_at(const Arena& arena, double time, const Vec3& place, const Vec3& velocity,
-                   std::span<const WallPartId> parts, std::span<Vec3> normals);
+/// What a point meets at once at a place, coming with a velocity, has the normals of one surface made of all
+/// that. Seen from a little before, the nearest turns it first; another one turns it where it would then
+/// still be met, as in a corner, and else has the normal of the first, as at a seam.
+void turn_point_at(const Arena& arena, double time, const Vec3& place, const Vec3& velocity, Corner& corner);
 
 /// `out` as far off as the ricochet's jitter draws it for turn number `turn`, but never into the corner that
 /// it leaves. `left` is at a right angle to it.
