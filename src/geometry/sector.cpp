@@ -84,6 +84,40 @@ std::optional<Vec3> farthest_out(const Shape& shape, const Sector& s) {
   return detail::farthest_from_line(shape, s.apex, s.up);
 }
 
+/// What closed forms and the filled sector tell, if they do: see `closest_within`.
+std::optional<Closest> closest_by_form(const Shape& shape, const Sector& s, double beyond, double touching) {
+  if (const auto* ball = std::get_if<Ball>(&shape)) {
+    const Nearest n = nearest(s, ball->center);
+    const double gap = n.distance - ball->radius;
+    if (gap <= touching) return Closest{0, n.point, n.point};
+    return Closest{gap, n.point + (ball->center - n.point) * (gap / n.distance), n.point};
+  }
+  if (beyond < std::numeric_limits<double>::infinity()) {
+    // Far from all of it nothing has to be looked at closely.
+    const Vec3 middle = center(shape);
+    const Nearest n = nearest(s, middle);
+    if (const double sure = n.distance - detail::reach_from(shape, middle); sure > beyond)
+      return Closest{sure, middle, n.point};
+  }
+  if (s.angle >= 2 * kPi && !s.band) return closest_of_shell(shape, s, touching);
+  const auto lies_in_it = [&](const Vec3& place) { return nearest(s, place).distance <= touching; };
+  const Closest filled = closest_of_filled(shape, s, touching);
+  if (filled.distance > beyond || lies_in_it(filled.on_b)) return filled;
+  if (const auto outer = s.near > 0 ? farthest_out(shape, s) : std::nullopt) {
+    const Vec3 out = *outer - s.apex;
+    const double height = dot(out, s.up), least = s.near - length(s.band ? out - s.up * height : out);
+    // As far out it may be at other heights, too.
+    const Vec3 place =
+        s.band
+            ? nearest(shape, *outer + s.up * (std::clamp(height, s.band->low, s.band->high) - height)).point
+            : *outer;
+    const Nearest n = nearest(s, place);
+    if (least > beyond || (least > touching && n.distance <= least + touching))
+      return Closest{least > beyond ? least : n.distance, place, n.point};
+  }
+  return std::nullopt;
+}
+
 double scale_of(const Sector& s) { return std::max(largest(s.apex), s.far); }
 
 /// The roots of a t² + 2 b t + c, in order, found without cancellation.
@@ -244,35 +278,7 @@ Closest closest(const Shape& shape, const Sector& s) {
 Closest detail::closest_within(const Shape& shape, const Sector& s, double beyond) {
   const double scale = std::max({scale_of(s), largest(center(shape))});
   const double touching = detail::slack(scale), enough = 1e-8 * std::max(1.0, scale);
-  if (const auto* ball = std::get_if<Ball>(&shape)) {
-    const Nearest n = nearest(s, ball->center);
-    const double gap = n.distance - ball->radius;
-    if (gap <= touching) return {0, n.point, n.point};
-    return {gap, n.point + (ball->center - n.point) * (gap / n.distance), n.point};
-  }
-  if (beyond < std::numeric_limits<double>::infinity()) {
-    // Far from all of it nothing has to be looked at closely.
-    const Vec3 middle = center(shape);
-    const Nearest n = nearest(s, middle);
-    if (const double sure = n.distance - detail::reach_from(shape, middle); sure > beyond)
-      return {sure, middle, n.point};
-  }
-  if (s.angle >= 2 * kPi && !s.band) return closest_of_shell(shape, s, touching);
-  const auto lies_in_it = [&](const Vec3& place) { return nearest(s, place).distance <= touching; };
-  const Closest filled = closest_of_filled(shape, s, touching);
-  if (filled.distance > beyond || lies_in_it(filled.on_b)) return filled;
-  if (const auto outer = s.near > 0 ? farthest_out(shape, s) : std::nullopt) {
-    const Vec3 out = *outer - s.apex;
-    const double height = dot(out, s.up), least = s.near - length(s.band ? out - s.up * height : out);
-    // As far out it may be at other heights, too.
-    const Vec3 place =
-        s.band
-            ? nearest(shape, *outer + s.up * (std::clamp(height, s.band->low, s.band->high) - height)).point
-            : *outer;
-    const Nearest n = nearest(s, place);
-    if (least > beyond || (least > touching && n.distance <= least + touching))
-      return {least > beyond ? least : n.distance, place, n.point};
-  }
+  if (const auto told = closest_by_form(shape, s, beyond, touching)) return *told;
   // Best first: the part whose hull is nearest is cut in two until none can be nearer than what was found.
   struct Part {
     double low;
